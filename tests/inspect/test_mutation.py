@@ -11,6 +11,7 @@ from gatillo.files.level_file import read_level
 from gatillo.inspect.expectations import run_and_judge
 from gatillo.inspect.mutation.mutants import mutants
 from gatillo.inspect.mutation.trying import order_of_trial, try_mutant, try_mutants, unchanged
+from gatillo.inspect.work_queue import Crew
 from gatillo.level import thing_edits
 from gatillo.level.edits import as_tried
 from gatillo.level.expectations import FiresInOrder, FiresTimes, HoldsAt, HoldsWhenever
@@ -227,7 +228,7 @@ def test_in_processes_the_same_comes_out():
     numbers = order_of_trial(known, seed=3)
     assert numbers == order_of_trial(known, seed=3)
     alone = {one.number: one for one in try_mutants(known, numbers)}
-    assert {one.number: one for one in try_mutants(known, numbers, jobs=2)} == alone
+    assert {one.number: one for one in try_mutants(known, numbers, crew=Crew(2))} == alone
     assert len(alone) == len(mutants(lv))
 
 

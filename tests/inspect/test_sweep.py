@@ -20,10 +20,10 @@ from typer.testing import CliRunner
 from building import c, kind, level, rule, things
 from gatillo.cli.main import app
 from gatillo.files.level_file import encode_level
-from gatillo.inspect.in_processes import ctrl_c_later
 from gatillo.inspect.sweep.cases import sweep_of, values_of
 from gatillo.inspect.sweep.outcomes import outcome_of, swept
 from gatillo.inspect.sweep.targets import SweepError, find_target, targets
+from gatillo.inspect.work_queue import Crew, ctrl_c_later
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Clause, Graph, Node, Spot, Wire
 from gatillo.sim.program.program import Program
@@ -135,7 +135,7 @@ def test_two_numbers_are_crossed_and_each_case_is_run_as_if_it_had_been_typed():
     made = yard()
     sweep = sweep_of(made, ["level.step=1,2", "rule Count: do 1.amount=1,5"], seeds=2)
     assert len(sweep.cases) == 8
-    for number, outcome in swept(made, made.trials[0], sweep, ["level.n"], jobs=1):
+    for number, outcome in swept(made, made.trials[0], sweep, ["level.n"], crew=Crew(1)):
         case = sweep.cases[number]
         typed = sweep.level(made, case)
         run = Run(Program(as_tried(typed, made.trials[0])), made.trials[0])
@@ -148,8 +148,8 @@ def test_two_numbers_are_crossed_and_each_case_is_run_as_if_it_had_been_typed():
 def test_on_several_cores_it_comes_to_the_same():
     made = yard(0.5)
     sweep = sweep_of(made, ["level.step=1..4"], seeds=2)
-    alone = dict(swept(made, made.trials[0], sweep, ["level.n"], jobs=1, every=10))
-    together = dict(swept(made, made.trials[0], sweep, ["level.n"], jobs=2, every=10))
+    alone = dict(swept(made, made.trials[0], sweep, ["level.n"], crew=Crew(1), every=10))
+    together = dict(swept(made, made.trials[0], sweep, ["level.n"], crew=Crew(2), every=10))
     assert {n: o.watched for n, o in alone.items()} == {n: o.watched for n, o in together.items()}
     assert [f.tick for f in together[0].frames] == [0, 10, 20, 30]
     assert together[0].frames[1].x.tolist() == alone[0].frames[1].x.tolist()
@@ -167,7 +167,7 @@ def test_what_is_stopped_leaves_nothing_running():
     made = yard(60)
     sweep = sweep_of(made, ["level.step=1..40"])
     asked = iter(range(10_000))
-    list(swept(made, made.trials[0], sweep, jobs=2, stop=lambda: next(asked) > 3))
+    list(swept(made, made.trials[0], sweep, crew=Crew(2), stop=lambda: next(asked) > 3))
     assert not _workers(parent=os.getpid())
 
 
@@ -280,7 +280,7 @@ def test_a_trial_that_starts_a_variable_itself_leaves_it_to_the_sweep():
     made = yard(0.5)
     trial = msgspec.structs.replace(made.trials[0], values={"step": 100.0, "m": 9.0})
     sweep = sweep_of(made, ["level.step=1,2"])
-    found = dict(swept(made, trial, sweep, ["level.step", "level.m"], jobs=1))
+    found = dict(swept(made, trial, sweep, ["level.step", "level.m"], crew=Crew(1)))
     assert [found[n].watched[0][-1] for n in (0, 1)] == [1.0, 2.0]
     assert found[0].watched[1][0] == 9.0
 

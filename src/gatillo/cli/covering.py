@@ -8,9 +8,9 @@ from typing import Any
 
 from rich.console import Console
 
-from gatillo.cli.checking import Checked
 from gatillo.cli.console import give_up
 from gatillo.files.cobertura import write_cobertura
+from gatillo.inspect.checking import Checked
 from gatillo.inspect.coverage import Covered, Reached, covered, missed, totals
 from gatillo.level.model import Level
 

@@ -14,11 +14,18 @@ from gatillo.cli.levels import level_from, trial_from
 from gatillo.files.level_file import write_level
 from gatillo.inspect.exploring.exploring import Exploration, Explorer, kept_as_trial
 from gatillo.inspect.exploring.scripts import Piece, pieces_of
+from gatillo.inspect.work_queue import Crew
 from gatillo.level.model import Input, KeyBar, PointerMove
 
 
 def explore_level(
-    file: Path, trial: str | None, seconds: float, seed: int, keep: Path | None, tell: Console | None
+    file: Path,
+    trial: str | None,
+    seconds: float,
+    seed: int,
+    keep: Path | None,
+    tell: Console | None,
+    crew: Crew,
 ) -> tuple[dict[str, Any], bool]:
     """Explore a trial of a level for so many seconds; return what came of it as plain data, and whether anything broke."""
     level = level_from(file)
@@ -29,7 +36,7 @@ def explore_level(
             f"{file.name} has findings, so nothing was explored: {explorer.program.problems[0].sentence()}"
         )
     ends = monotonic() + seconds
-    result = explorer.explore(lambda: monotonic() >= ends)
+    result = explorer.explore(lambda: monotonic() >= ends, crew=crew)
     kept = ""
     if keep is not None and result.found is not None:
         made, kept = kept_as_trial(level, chosen, result.found)

@@ -29,6 +29,14 @@ app = typer.Typer(
 
 File = Annotated[Path, typer.Argument(help="a level file", metavar="FILE")]
 TrialName = Annotated[str | None, typer.Option("--trial", help="which trial; the first if not given")]
+Jobs = Annotated[int, typer.Option(help="in how many processes; 0 for one on each core", min=0, max=256)]
+Cluster = Annotated[
+    str,
+    typer.Option(
+        metavar="ADDRESS",
+        help="let the workers of a Dask scheduler do it, at tcp://HOST:PORT, instead of --jobs",
+    ),
+]
 AsJson = Annotated[bool, typer.Option("--json", help="write the answer as JSON")]
 
 
@@ -114,9 +122,8 @@ def check(
     rates: Annotated[str, typer.Option(help="tick rates to try, such as 30,60,120")] = "",
     seeds: Annotated[int, typer.Option(help="how many seeds to try, from the trial's own up", min=1)] = 1,
     junit: Annotated[Path | None, typer.Option(help="write a JUnit XML report here")] = None,
-    jobs: Annotated[
-        int, typer.Option(help="in how many processes; 0 for as many as there are cores", min=0, max=256)
-    ] = 0,
+    jobs: Jobs = 0,
+    cluster: Cluster = "",
     coverage: Annotated[
         bool, typer.Option("--coverage", help="say what the trials reach of the level, and what they do not")
     ] = False,
@@ -138,7 +145,7 @@ def check(
     """
     from gatillo.cli.checking import check_levels, write_junit
     from gatillo.cli.levels import level_from
-    from gatillo.inspect.in_processes import cores
+    from gatillo.cli.working import working
 
     try:
         wanted = [int(r) for r in rates.split(",")] if rates else []
@@ -150,12 +157,9 @@ def check(
         give_up("a tick rate must be between 10 and 240 a second")
     levels = [(path, level_from(path)) for path in files]
     tell = None if as_json else out.made
-    try:
-        wants_coverage = coverage or cobertura is not None
-        results = check_levels(levels, trial, wanted, seeds, tell, jobs or cores(), reached=wants_coverage)
-    except KeyboardInterrupt:
-        err.print("broken off")
-        raise typer.Exit(130) from None
+    wants_coverage = coverage or cobertura is not None
+    with working(jobs, cluster) as crew:
+        results = check_levels(levels, trial, wanted, seeds, tell, crew, reached=wants_coverage)
     if junit is not None:
         write_junit(results, junit)
     data: dict[str, object] = {"results": [r.as_data() for r in results]}
@@ -172,11 +176,8 @@ def check(
     if mutants:
         from gatillo.cli import mutating
 
-        try:
-            changed = mutating.try_levels(levels, trial, budget, seed, jobs or cores())
-        except KeyboardInterrupt:
-            err.print("broken off")
-            raise typer.Exit(130) from None
+        with working(jobs, cluster) as crew:
+            changed = mutating.try_levels(levels, trial, budget, seed, crew)
         if tell is not None:
             mutating.print_mutants(changed, tell)
         data["mutants"] = mutating.as_data(changed)
@@ -405,7 +406,8 @@ def sweep(
     to_csv: Annotated[
         Path | None, typer.Option("--csv", metavar="OUT", help="write a row for each run")
     ] = None,
-    jobs: Annotated[int, typer.Option(help="how many processes; 0 for one on each core", min=0, max=256)] = 0,
+    jobs: Jobs = 0,
+    cluster: Cluster = "",
     names: Annotated[
         bool, typer.Option("--names", help="list the numbers that can be tried instead")
     ] = False,
@@ -417,10 +419,14 @@ def sweep(
     --watch "level.pods". The exit code is 1 if a value cannot be put in, and 130 after Ctrl+C.
     """
     from gatillo.cli.sweeping import print_sweep, print_targets
+    from gatillo.cli.working import working
 
     if names:
         print_targets(file)
-    elif not print_sweep(file, trial, settings or [], seeds, watch or [], to_csv, as_json, jobs):
+        return
+    with working(jobs, cluster) as crew:
+        whole = print_sweep(file, trial, settings or [], seeds, watch or [], to_csv, as_json, crew)
+    if not whole:
         raise typer.Exit(1)
 
 
@@ -436,6 +442,8 @@ def explore(
         Path | None,
         typer.Option("--keep", metavar="OUT", help="save the level here with what was found as a trial"),
     ] = None,
+    jobs: Jobs = 0,
+    cluster: Cluster = "",
     as_json: AsJson = False,
 ) -> None:
     """Look for input that breaks an expectation marked “any_input”, or ends in a fault.
@@ -444,12 +452,10 @@ def explore(
     The exit code is 1 if something was found, and 130 after Ctrl+C.
     """
     from gatillo.cli.exploring import explore_level
+    from gatillo.cli.working import working
 
-    try:
-        data, broken = explore_level(file, trial, seconds, seed, keep, None if as_json else out.made)
-    except KeyboardInterrupt:
-        err.print("broken off")
-        raise typer.Exit(130) from None
+    with working(jobs, cluster) as crew:
+        data, broken = explore_level(file, trial, seconds, seed, keep, None if as_json else out.made, crew)
     if as_json:
         write_json(data)
     raise typer.Exit(1 if broken else 0)

@@ -17,6 +17,7 @@ from gatillo.cli.console import err
 from gatillo.cli.levels import trial_from
 from gatillo.inspect.mutation.mutants import Mutant, mutants
 from gatillo.inspect.mutation.trying import FATES, Tried, order_of_trial, try_mutants, unchanged
+from gatillo.inspect.work_queue import Crew
 from gatillo.level.model import Level
 
 
@@ -46,7 +47,7 @@ class Mutated:
 
 
 def try_levels(
-    levels: Sequence[tuple[Path, Level]], trial: str | None, budget: float | None, seed: int, jobs: int
+    levels: Sequence[tuple[Path, Level]], trial: str | None, budget: float | None, seed: int, crew: Crew
 ) -> list[Mutated]:
     """Try the mutants of each level with all its trials or the named one, cheapest first, for so many seconds each."""
     found: list[Mutated] = []
@@ -60,7 +61,7 @@ def try_levels(
             continue
         with Progress(console=err.made, transient=True, disable=not err.is_terminal) as progress:
             bar = progress.add_task(f"changing {path.name}", total=len(every))
-            for one in try_mutants(known, order_of_trial(known, seed), jobs=jobs, budget=budget):
+            for one in try_mutants(known, order_of_trial(known, seed), crew=crew, budget=budget):
                 result.tried.append(one)
                 progress.advance(bar)
         result.tried.sort(key=lambda one: one.number)

@@ -10,13 +10,12 @@ import typer
 
 from gatillo.cli.console import err, give_up, out, write_json
 from gatillo.cli.levels import level_from, trial_from
+from gatillo.cli.working import BROKEN_OFF
 from gatillo.inspect.sweep.cases import Sweep, sweep_of
 from gatillo.inspect.sweep.outcomes import Outcome, compiled_watches, swept
 from gatillo.inspect.sweep.tables import headings, row, summary, write_csv
 from gatillo.inspect.sweep.targets import SweepError, targets
-
-BROKEN_OFF = 130
-"""The exit code after Ctrl+C, as shells have it."""
+from gatillo.inspect.work_queue import Crew
 
 
 def print_targets(file: Path) -> None:
@@ -33,7 +32,7 @@ def print_sweep(
     watches: list[str],
     to_csv: Path | None,
     as_json: bool,
-    jobs: int,
+    crew: Crew,
 ) -> bool:
     """Run a sweep and print what came of it. Return whether every run was made."""
     level = level_from(file)
@@ -43,7 +42,7 @@ def print_sweep(
         compiled_watches(level, trial, watches)
     except SweepError as error:
         give_up(f"{error}")
-    outcomes = _outcomes(level, trial, sweep, watches, jobs)
+    outcomes = _outcomes(level, trial, sweep, watches, crew)
     if to_csv is not None:
         try:
             write_csv(to_csv, sweep, outcomes, watches, trial.seed)
@@ -58,13 +57,13 @@ def print_sweep(
     return not any(one.problem for one in outcomes)
 
 
-def _outcomes(level: Any, trial: Any, sweep: Sweep, watches: list[str], jobs: int) -> list[Outcome]:
+def _outcomes(level: Any, trial: Any, sweep: Sweep, watches: list[str], crew: Crew) -> list[Outcome]:
     """Return what each case came to, in their order; progress is told on the error output where that is a terminal."""
     cases = sweep.cases
     found: dict[int, Outcome] = {}
     shown = sys.stderr.isatty()
     try:
-        for number, outcome in swept(level, trial, sweep, watches, jobs=jobs):
+        for number, outcome in swept(level, trial, sweep, watches, crew=crew):
             found[number] = outcome
             if shown:
                 sys.stderr.write(f"\r{len(found)} of {len(cases)} runs")

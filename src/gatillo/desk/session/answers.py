@@ -437,8 +437,8 @@ class Answers(QObject):
         """Which small changes of the level no trial notices, and what would notice them."""
         # not at the start of the program: it takes 35 ms to load
         from gatillo.desk.session.change_page import CHANGES, ChangePage
-        from gatillo.inspect.in_processes import cores
         from gatillo.inspect.mutation.trying import try_mutants, unchanged
+        from gatillo.inspect.work_queue import Crew, cores
 
         level = self._document.level
 
@@ -448,7 +448,7 @@ class Answers(QObject):
             job.go_on()
             listed = ChangePage(known, self.expectWanted.emit, self.changedWanted.emit)
             shown = monotonic()
-            for one in try_mutants(known, listed.numbers, jobs=max(2, cores()), stop=job.is_dropped):
+            for one in try_mutants(known, listed.numbers, crew=Crew(max(2, cores())), stop=job.is_dropped):
                 listed.add(one)
                 if monotonic() - shown >= CHANGES_TOLD:
                     job.report(listed.page(busy=True))

@@ -19,12 +19,16 @@ from gatillo.inspect.expectations import failed_for_good, judge, to_follow
 from gatillo.inspect.exploring.listening import Listening, listening
 from gatillo.inspect.exploring.scripts import Pieces, input_of, pieces_of, smallest, varied
 from gatillo.inspect.watching import Following
+from gatillo.inspect.work_queue import Crew, WorkQueue
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Input, Level, Trial
 from gatillo.level.naming import free_name
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
+ROUND = 8
+"""So many scripts are made before what the first of them reached is looked at, however many processes run them."""
+ALONE = Crew()
 LOOKS = 6
 """Into how many parts a run is divided, after each of which it may be broken already."""
 
@@ -84,51 +88,72 @@ class Explorer:
         self._chance = Random(seed)
         self._pool: list[Pieces] = []
         self._reached: set[object] = set()
-        self._known: set[str] = set()
-        """Faults that the trial's own input ends in already."""
         self.tries = 0
-        self._formulas = to_follow(self.program, self.trial)
+        self._runner = Runner(self.program, self.trial)
 
-    def explore(self, stop: Callable[[], bool], most: int | None = None) -> Exploration:
-        """Try scripts until one breaks something, `stop` answers yes, or so many runs are made."""
+    def explore(self, stop: Callable[[], bool], most: int | None = None, crew: Crew = ALONE) -> Exploration:
+        """Try scripts until one breaks something, `stop` answers yes, or so many runs are made.
+
+        However large the crew, the same scripts are tried in the same order.
+        """
         own = pieces_of(self.trial.input)
-        alone = Run(self.program, self.trial)
-        alone.advance()
-        self._known = {sentence for *_, sentence in alone.trace.fault_counts()}
-        broken = self._try(own)
-        if broken is not None:
-            return self._explored(own, broken)
-        while not stop() and (most is None or self.tries < most) and self.heard.anything:
-            parent = self._chance.choice(self._pool)
-            # now and then from nothing: what is pressed so far may be in the way
-            parent = () if self._chance.random() < 0.2 else parent
-            script = varied(parent, self.heard, self.trial.length, self._chance)
-            broken = self._try(script)
-            if broken is not None:
-                return self._explored(script, broken)
-        return Exploration(self.tries, len(self._pool))
+        with WorkQueue(_one, _begin, (self.program.level, self.trial), crew) as queue:
+            script, broken = own, self._take(own, *self._runner.try_(own))
+            while broken is None and not stop() and self.heard.anything:
+                room = ROUND if most is None else min(ROUND, most - self.tries)
+                if room <= 0:
+                    break
+                scripts = [self._next() for _ in range(room)]
+                for script, found in zip(scripts, queue.results(scripts, stop, ordered=True), strict=False):
+                    broken = self._take(script, *found)
+                    if broken is not None:
+                        break
+        if broken is None:
+            return Exploration(self.tries, len(self._pool))
+        return self._explored(script, broken)
+
+    def _next(self) -> Pieces:
+        parent = self._chance.choice(self._pool)
+        # now and then from nothing: what is pressed so far may be in the way
+        parent = () if self._chance.random() < 0.2 else parent
+        return varied(parent, self.heard, self.trial.length, self._chance)
 
     def _explored(self, script: Pieces, broken: Broken) -> Exploration:
         tries, kept = self.tries, len(self._pool)
         small = smallest(script, lambda some: self._breaks(some) == (broken.sort, broken.what))
-        last = self._run(small)[1] or broken
+        last = self._runner.run(small)[1] or broken
         return Exploration(tries, kept, Discovery(input_of(small), last, tries, len(script)))
 
     def _breaks(self, script: Pieces) -> tuple[str, str] | None:
-        broken = self._run(script)[1]
+        broken = self._runner.run(script)[1]
         return None if broken is None else (broken.sort, broken.what)
 
-    def _try(self, script: Pieces) -> Broken | None:
+    def _take(self, script: Pieces, signature: set[object], broken: Broken | None) -> Broken | None:
+        """Keep a script that reached something new; return what it broke."""
         self.tries += 1
-        run, broken = self._run(script)
-        if broken is None:
-            new = _signature(reached_by(run), run) - self._reached
-            if new:
-                self._reached |= new
-                self._pool.append(script)
+        if broken is None and signature - self._reached:
+            self._reached |= signature
+            self._pool.append(script)
         return broken
 
-    def _run(self, script: Pieces) -> tuple[Run, Broken | None]:
+
+class Runner:
+    """Runs scripts for a trial that expects only what must hold whatever is pressed."""
+
+    def __init__(self, program: Program, trial: Trial) -> None:
+        self.program, self.trial = program, trial
+        self._formulas = to_follow(program, trial)
+        alone = Run(program, trial)
+        alone.advance()
+        self._known = {sentence for *_, sentence in alone.trace.fault_counts()}
+        """Faults that the trial's own input ends in already."""
+
+    def try_(self, script: Pieces) -> tuple[set[object], Broken | None]:
+        """Run a script; return what it reached, or what it broke."""
+        run, broken = self.run(script)
+        return (_signature(reached_by(run), run) if broken is None else set()), broken
+
+    def run(self, script: Pieces) -> tuple[Run, Broken | None]:
         """Run a script to its end, or until it has broken something; return the run and what is broken."""
         run = Run(self.program, replace(self.trial, input=input_of(script)))
         following = Following(run, list(self._formulas.values()))
@@ -149,6 +174,19 @@ class Explorer:
         if verdict is None:
             return None
         return Broken("expectation", verdict.expectation.sentence(), verdict.sentence())
+
+
+# on all cores
+
+_MINE: list[Runner] = []
+
+
+def _begin(level: Level, trial: Trial) -> None:
+    _MINE[:] = [Runner(Program(level), trial)]
+
+
+def _one(script: Pieces) -> tuple[set[object], Broken | None]:
+    return _MINE[0].try_(script)
 
 
 def _signature(reached: Reached, run: Run) -> set[object]:

@@ -9,12 +9,12 @@ from time import monotonic, process_time
 from typing import Any, Literal
 
 from gatillo.inspect.expectations import all_as_meant, failed_for_good, faults_amiss, judge, to_follow
-from gatillo.inspect.in_processes import in_processes
 from gatillo.inspect.mutation.mutants import Mutant, mutants
 from gatillo.inspect.mutation.offers import offer_for
 from gatillo.inspect.state import differences
 from gatillo.inspect.sweep.targets import SweepError
 from gatillo.inspect.watching import Following
+from gatillo.inspect.work_queue import Crew, WorkQueue
 from gatillo.level.edits import as_tried
 from gatillo.level.expectations import Expectation
 from gatillo.level.model import Level, Trial
@@ -228,6 +228,7 @@ def first_other_firing(before: Run, after: Run) -> int | None:
 
 # on all cores
 
+ALONE = Crew()
 _MINE: list[tuple[Unchanged, list[Mutant]]] = []
 
 
@@ -244,11 +245,11 @@ def try_mutants(
     known: Unchanged,
     numbers: Sequence[int],
     *,
-    jobs: int = 1,
+    crew: Crew = ALONE,
     budget: float | None = None,
     stop: Callable[[], bool] = lambda: False,
 ) -> Iterator[Tried]:
-    """Yield what came of each of these mutants, as they are done: in so many processes, until `budget` seconds are over.
+    """Yield what came of each of these mutants, as they are done, until `budget` seconds are over.
 
     `stop` is asked now and then; when it answers yes, nothing is left running.
     """
@@ -259,11 +260,12 @@ def try_mutants(
 
     if not known.runs:
         return
-    if jobs < 2 or len(numbers) < 2:
+    if crew.alone or len(numbers) < 2:
         every = mutants(known.level)
         for number in numbers:
             if over():
                 return
             yield try_mutant(known, every[number], number)
         return
-    yield from in_processes(_one, numbers, _begin, (known.level,), jobs, over)
+    with WorkQueue(_one, _begin, (known.level,), crew) as queue:
+        yield from queue.results(numbers, over)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
@@ -17,10 +16,10 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import judge, to_follow
-from gatillo.inspect.in_processes import in_processes
 from gatillo.inspect.sweep.cases import Case, Sweep, sweep_of
 from gatillo.inspect.sweep.targets import SweepError
 from gatillo.inspect.watching import Following, Unanswered
+from gatillo.inspect.work_queue import Crew, WorkQueue, cores
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Trial
 from gatillo.sim.program.program import Program
@@ -163,16 +162,16 @@ def swept(
     watches: Sequence[str] = (),
     *,
     every: int = 0,
-    jobs: int = 0,
+    crew: Crew | None = None,
     stop: Callable[[], bool] = lambda: False,
 ) -> Iterator[tuple[int, Outcome]]:
-    """Yield the number of each case and what it came to, as they are done: in processes on `jobs` cores, or on all.
+    """Yield the number of each case and what it came to, as they are done: by this crew, or on all cores.
 
     `stop` is asked now and then; when it answers yes, or the caller goes on no more, nothing is left running.
     """
     cases = sweep.cases
-    jobs = jobs or os.cpu_count() or 1
-    if len(cases) == 1 or jobs == 1:
+    crew = crew or Crew(cores())
+    if len(cases) == 1 or crew.alone:
         for number, case in enumerate(cases):
             if stop():
                 return
@@ -180,4 +179,5 @@ def swept(
         return
     settings = [f"{t.name}={','.join(v)}" for t, v in zip(sweep.targets, sweep.values, strict=True)]
     task = (level, trial, settings, tuple(watches), every)
-    yield from in_processes(_one, list(enumerate(cases)), _begin, task, jobs, stop)
+    with WorkQueue(_one, _begin, task, crew) as queue:
+        yield from queue.results(list(enumerate(cases)), stop)
