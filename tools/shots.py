@@ -22,7 +22,7 @@ ON_THE_WHOLE = (
     "desk",
     "desk-dark",
     "desk-zoomed",
-    "trial",
+    "trials",
     "graph",
     "own-node",
     "playing",

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF
 from building import START, add, c, heard, level, rule
 from gatillo.desk.order_list.list_state import reached_of
 from gatillo.desk.session.selection import Selection
-from gatillo.level.model import Trial
+from gatillo.level.model import Graph, Node, Trial, Wire
 
 
 @pytest.fixture
@@ -87,3 +87,33 @@ def test_lines_of_an_unfolded_rule_are_marked(at_work):
     assert reached_of(state, line) == "it always holds"
     # its own row says it no more
     assert reached_of(state, state.rows[row_of(window, "comes")]) == ""
+
+
+def test_cards_of_a_graph_are_marked_until_the_level_is_edited(open_window, qtbot):
+    drawn = Graph(
+        id=9,
+        name="Split",
+        nodes=(
+            Node(id=1, use="every_tick", at=(0, 0)),
+            Node(id=2, use="formula_holds", slots={"formula": "level.n < 5"}, at=(0, 120)),
+            Node(id=3, use="add_to", slots={"amount": "0", "variable": "level.n"}, at=(-120, 240)),
+            Node(id=4, use="add_to", slots={"amount": "1", "variable": "level.n"}, at=(120, 240)),
+        ),
+        wires=(Wire(start="1", end="2"), Wire(start="2.yes", end="3"), Wire(start="2.no", end="4")),
+    )
+    window = open_window(level(drawn, has={"n": 0.0}))
+    window.region.open_graph(9)
+    view = window.graph_page.view
+    qtbot.waitUntil(lambda: view.commands.opened.sheet() is not None)
+    view.fit()
+    plain = view.grab().toImage()
+    hands = Hands(qtbot, window)
+    asked(window, hands)
+    answers = window.bench.answers
+    assert answers.cards_missed(9) == {2: "not all of it: no never passed", 4: "never looked at"}
+    assert view.grab().toImage() != plain
+    area = view.commands.opened.sheet().cards[4].area
+    words = view.hint_at((area.center() - view.corner) * view.zoom)
+    assert "In all trials: never looked at." in words
+    window.bench.edit(replace(window.bench.level, note="other"), "a note")
+    assert answers.cards_missed(9) == {}

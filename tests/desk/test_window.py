@@ -115,7 +115,8 @@ def test_marks_of_one_tick_stand_from_left_to_right_in_their_order(open_window):
 def test_dragging_along_the_lanes_scrubs(open_window):
     window = open_window()
     scale = window.order.scale
-    y = window.order.geometry_.row_area(0).center().y()
+    # beside the marks of a rule; in the lanes of the input a drag draws
+    y = window.order.geometry_.row_area(row_of(window, "Good night")).center().y()
     drag(window.order.viewport(), QPointF(scale.middle(100), y), QPointF(scale.middle(400), y))
     assert abs(window.bench.cursor.tick - 400) <= 2
 

@@ -13,9 +13,8 @@ from gatillo.cli.console import give_up
 from gatillo.cli.levels import level_from, trial_from
 from gatillo.files.level_file import write_level
 from gatillo.inspect.exploring.exploring import Exploration, Explorer, kept_as_trial
-from gatillo.inspect.exploring.scripts import Piece, pieces_of
+from gatillo.inspect.exploring.scripts import input_lines
 from gatillo.inspect.work_queue import Crew
-from gatillo.level.model import Input, KeyBar, PointerMove
 
 
 def explore_level(
@@ -68,19 +67,6 @@ def _print(explorer: Explorer, result: Exploration, console: Console) -> None:
     console.print(f"broken after {runs}: {found.broken.words}", markup=False)
     for line in input_lines(found.input):
         console.print(f"  {line}", markup=False)
-
-
-def input_lines(given: Input) -> list[str]:
-    """Return input in words, a line for each key, pointer move and choice, by their times."""
-
-    def words(piece: Piece) -> tuple[float, str]:
-        if isinstance(piece, KeyBar):
-            return piece.start, f"{piece.start:g} s to {piece.end:g} s: hold {piece.key}"
-        if isinstance(piece, PointerMove):
-            return piece.at, f"{piece.at:g} s: put the pointer at {piece.x:g}, {piece.y:g}"
-        return piece.at, f"{piece.at:g} s: choose “{piece.text}”"
-
-    return [line for _, line in sorted(map(words, pieces_of(given)))]
 
 
 def _as_data(file: Path, explorer: Explorer, result: Exploration, kept: str) -> dict[str, Any]:

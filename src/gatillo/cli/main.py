@@ -260,14 +260,13 @@ def accept(
     yes: Annotated[bool, typer.Option("--yes", help="accept it without asking")] = False,
 ) -> None:
     """Show how the order of firing has changed, and accept the new one."""
-    import msgspec
-
     from gatillo.cli.levels import level_from, trial_from
     from gatillo.cli.run_report import run_with_progress
     from gatillo.files.level_file import LevelFileError, write_level
     from gatillo.inspect.expectations import accepted, order_differences
-    from gatillo.level.edits import as_tried, change_trial
+    from gatillo.level.edits import as_tried
     from gatillo.level.expectations import SameOrder
+    from gatillo.level.thing_edits import accept_order
     from gatillo.sim.program.program import Program
     from gatillo.sim.run.run import Run
 
@@ -285,12 +284,8 @@ def accept(
         f"Accept these {len(now.firings)} firings as the order of “{chosen.name}”?"
     ):
         raise typer.Exit(1)
-    kept = tuple(e for e in chosen.expectations if not isinstance(e, SameOrder))
-    changed = change_trial(
-        level, chosen.name, lambda t: msgspec.structs.replace(t, expectations=(*kept, now))
-    )
     try:
-        note = write_level(file, changed)
+        note = write_level(file, accept_order(level, chosen.name, now))
     except LevelFileError as error:
         give_up(str(error))
     if note:

@@ -14,6 +14,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 from gatillo.desk.application import make_application
 from gatillo.desk.level_view.picture import level_picture, seen_amid
 from gatillo.desk.looks.theme import choose_theme
+from gatillo.desk.order_list.list_state import reached_of
+from gatillo.desk.order_list.row_sizes import ROW
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.start.start_page import PICTURE
@@ -113,10 +115,25 @@ def _clip(window: MainWindow) -> None:
     QApplication.processEvents()
 
 
-def _trial(window: MainWindow) -> None:
-    _whole(window)
-    window.bench.select(Selection(thing=Thing("trial", window.bench.trial.name)))
-    window.whole.setSizes([520, 214])
+def _trials(window: MainWindow) -> None:
+    """Show all trials of Night shift, after they were run: what came of each, and what none of them reaches."""
+    bench = window.bench
+    bench.choose_trial("The round with a mistake")
+    _whole_run(bench)
+    window.show_trials()
+    window.trials_page.start()
+    wait_for(lambda: not bench.trial_runs.busy and bench.shown.judged is bench.run and bench.shown.verdicts)
+    failed = next(at for at, verdict in enumerate(bench.shown.verdicts) if verdict.outcome == "failed")
+    bench.select(Selection(thing=Thing("trial", bench.trial.name)))
+    window.trials_page.expected.go(failed)
+    QApplication.processEvents()
+    window.trials_page.expected.choose(failed)
+    # a rule in sight that no trial reaches, with its ring
+    rows = window.order.state.rows
+    missed = next(
+        (at for at, row in enumerate(rows) if row.sort == "rule" and reached_of(window.order.state, row)), 0
+    )
+    window.order.verticalScrollBar().setValue((missed - 3) * ROW)
     QApplication.processEvents()
 
 
@@ -290,7 +307,7 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "typed-line": ("light", _typed),
     "unknown-name": ("dark", _unknown),
     "clip": ("dark", _clip),
-    "trial": ("dark", _trial),
+    "trials": ("light", _trials),
     "graph": ("light", _graph),
     "changes": ("dark", _changes),
     "playing": ("light", _playing),

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from gatillo.level.drawings import drawing_for
 from gatillo.level.edits import change_trial
-from gatillo.level.expectations import Expectation
+from gatillo.level.expectations import Expectation, SameOrder
 from gatillo.level.model import (
     Area,
     Circle,
@@ -301,6 +301,16 @@ def set_expectation(
             raise LookupError(f"“{trial}” does not expect that any more")
         kept[at : at + 1] = [expectation] if expectation is not None else []
         return replace(found, expectations=tuple(kept))
+
+    return change_trial(level, trial, change)
+
+
+def accept_order(level: Level, trial: str, made: SameOrder) -> Level:
+    """Let a trial accept an order of firing, in the place of the one that it accepted before."""
+
+    def change(found: Trial) -> Trial:
+        kept = tuple(one for one in found.expectations if not isinstance(one, SameOrder))
+        return replace(found, expectations=(*kept, made))
 
     return change_trial(level, trial, change)
 

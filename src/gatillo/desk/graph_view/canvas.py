@@ -89,6 +89,7 @@ class GraphCanvas(QWidget):
         bench.document.replaced.connect(self._forget)
         bench.runChanged.connect(self.update)
         bench.cursorMoved.connect(self.update)
+        bench.answers.changed.connect(self.update)
         bench.selectionChanged.connect(self._on_selection)
         bench.runningChanged.connect(self._on_running)
 

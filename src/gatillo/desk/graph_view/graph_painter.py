@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
@@ -11,6 +11,7 @@ from gatillo.desk.graph_view.card_layout import LINE, CardShape, Sheet, SheetLay
 from gatillo.desk.graph_view.what_ran import WhatRan
 from gatillo.desk.graph_view.wire_routes import points_along
 from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
+from gatillo.desk.session.answers import PARTLY
 from gatillo.level.roles import Index
 
 SMALL = 0.38
@@ -30,9 +31,12 @@ class GraphPainter:
         ran: WhatRan,
         zoom: float,
         stops: Collection[int] = (),
+        missed: Mapping[int, str] | None = None,
     ) -> None:
         self.stops = stops
         """The cards at which a run pauses."""
+        self.missed = missed or {}
+        """The cards that the trials do not reach whole, where that has been asked."""
         self.sheet = sheet
         self.layout = layout
         self.index = index
@@ -221,6 +225,19 @@ class GraphPainter:
             p.setBrush(t.finding)
             x, y = area.right() - 9, area.top() + 10
             p.drawPolygon(QPolygonF([QPointF(x, y - 6), QPointF(x + 6, y + 5), QPointF(x - 6, y + 5)]))
+
+        elif number in self.missed:
+            self.missed_mark(p, QPointF(area.right() - 9, area.top() + 9), self.missed[number])
+
+    def missed_mark(self, p: QPainter, at: QPointF, words: str) -> None:
+        """A ring where no trial comes, half of one where they come a part of the way."""
+        ring = QRectF(at.x() - 4.5, at.y() - 4.5, 9, 9)
+        p.setPen(QPen(theme().finding, 1.5))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        if words.startswith(PARTLY):
+            p.drawArc(ring, 90 * 16, 180 * 16)
+        else:
+            p.drawEllipse(ring)
 
     def ran_mark(self, p: QPainter, area: QRectF, place: int, many: int, *, last: bool) -> None:
         """The place at which a card ran, and for how many."""

@@ -99,7 +99,13 @@ class GraphView(GraphCanvas):
         sight = QRectF(self.corner, self.to_sheet(QPointF(self.width(), self.height())))
         stops = {n for n in sheet.cards if self.bench.stops_at(graph.id, n)}
         painter = GraphPainter(
-            sheet, self.commands.opened.layout_, self.commands.opened.index, self.ran, self.zoom, stops
+            sheet,
+            self.commands.opened.layout_,
+            self.commands.opened.index,
+            self.ran,
+            self.zoom,
+            stops,
+            self.bench.answers.cards_missed(graph.id),
         )
         painter.paint(p, sight, self.commands.opened.chosen, self.wire_shape, findings, self.output_now())
         self._paint_drag(p, sheet)
@@ -251,6 +257,9 @@ class GraphView(GraphCanvas):
             lines.append(f"gave {ran.values[number]}")
         if number in ran.kept:
             lines.append(ran.kept[number])
+        missed = self.bench.answers.cards_missed(graph.id).get(number)
+        if missed:
+            lines.append(f"In all trials: {missed}.")
         lines += [
             f.sentence() for f in self.bench.shown.findings if f.rule_id == graph.id and f.card == number
         ]

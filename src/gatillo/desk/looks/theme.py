@@ -183,7 +183,7 @@ def _style(t: Theme) -> str:
     QPushButton[link="true"]:hover {{ background: {t.field.name()}; }}
     QPushButton[link="true"]:focus {{ border: 1px solid {cursor}; }}
     QToolButton[small="true"] {{ padding: 2px 5px; }}
-    QToolButton:disabled {{ color: {t.quiet.name()}; }}
+    QToolButton:disabled, QPushButton:disabled {{ color: {t.quiet.name()}; background: {t.field.name()}; }}
     QToolButton#run {{ background: {t.fires.name()}; border-color: {t.fires.name()}; }}
     QToolButton#run:focus {{ border: 2px solid {ink}; }}
     QToolButton#tool {{ border-color: transparent; background: transparent; padding: 2px 8px; color: {t.quiet.name()}; }}

@@ -11,15 +11,21 @@ from gatillo.desk.order_list.lanes.marks import MarkPainter
 from gatillo.desk.order_list.lanes.scale import TimeScale
 from gatillo.desk.order_list.lanes.spans import LaneRowPainter
 from gatillo.desk.session.workbench import Workbench
+from gatillo.level.model import KeyBar
 
 
 class LanePainter:
     """Paints the right half of the order list."""
 
     def __init__(
-        self, bench: Workbench, data: LaneData, scale: TimeScale, overlaid: LaneData | None = None
+        self,
+        bench: Workbench,
+        data: LaneData,
+        scale: TimeScale,
+        overlaid: LaneData | None = None,
+        chosen_bar: KeyBar | None = None,
     ) -> None:
-        self.lanes = Lanes(bench, data, scale, overlaid)
+        self.lanes = Lanes(bench, data, scale, overlaid, chosen_bar)
         self.frame = FramePainter(self.lanes)
         self.rows = LaneRowPainter(self.lanes, CurvePainter(self.lanes))
         self.arrows = ArrowPainter(self.lanes)

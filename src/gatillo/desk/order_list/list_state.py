@@ -6,11 +6,12 @@ from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.rows import Row, build_rows, refresh_input
+from gatillo.desk.session.answers import PARTLY
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.words import Word
 from gatillo.level import edits, rule_edits
-from gatillo.level.model import Rule, Section
+from gatillo.level.model import KeyBar, Rule, Section
 
 
 class ListState(QObject):
@@ -34,6 +35,8 @@ class ListState(QObject):
         """Ids of rules whose lines are shown, and of graphs whose cards are."""
         self.draft: tuple[int | None, str] | None = None
         """Where a rule is being typed: after a rule by id, or at the end of a section."""
+        self.chosen_bar: KeyBar | None = None
+        """The bar of the trial's input that keys and commands are about."""
         self.current = 0
         self.current_slot = -1
         self._rows: list[Row] | None = None
@@ -128,6 +131,8 @@ class ListState(QObject):
     def choose(self, at: int) -> None:
         """Make a row the current one, and select its rule."""
         self.current, self.current_slot = at, -1
+        if self.chosen_bar is not None and self.chosen_bar not in self.rows[at].bars:
+            self.chosen_bar = None
         row, bench = self.rows[at], self.bench
         if row.entry is not None:
             cards = frozenset({row.card}) if row.card else frozenset()
@@ -302,7 +307,3 @@ def reached_of(state: ListState, row: Row) -> str:
         return found.one_way or found.state
     parts = answers.missed_in(row.entry.id) if row.folded and row.sort in ("rule", "graph") else 0
     return f"{PARTLY}: {parts} of its lines or cards" if parts else ""
-
-
-PARTLY = "not all of it"
-"""How words about a rule begin that is reached, while some of its lines are not."""

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, QPointF, Qt, Signal
+from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from gatillo.catalogue import CATALOGUE
+from gatillo.desk.order_list.bar_drag import BarDrag
 from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState, reached_of
@@ -70,7 +71,7 @@ ROW_MENUS = {
     "new": EMPTY_MENU,
     "more": ("new line", "new else"),
     "expectation": ("this trial",),
-    "input": ("this trial", "play keys"),
+    "input": ("this trial", "play keys", "split bar", "delete"),
     "watch": ("this trial", "ask value"),
 }
 """By what lies under the pointer: the commands that fit it (window/commands.py)."""
@@ -87,6 +88,7 @@ class Pointer(QObject):
         state: ListState,
         geometry: ListGeometry,
         drag: Drag,
+        bars: BarDrag,
         writer: RuleWriter,
         area: QAbstractScrollArea,
     ) -> None:
@@ -94,18 +96,24 @@ class Pointer(QObject):
         self.state = state
         self.geometry = geometry
         self.drag = drag
+        self.bars = bars
         self.writer = writer
         self.area = area
         self.on_graph: Callable[[int], None] = lambda number: None
         """Told of a graph whose row is pressed twice."""
         self.on_new: Callable[[str], None] = lambda command: None
         """Told of a command that adds something at the end of the list."""
+        self.on_marks: Callable[[Cursor, Cursor, QPoint], None] = lambda one, other, where: None
+        """Told of a mark that was dragged onto another, with where that is on the screen."""
+        self.drawn: tuple[QPointF, QPointF] | None = None
+        """The line that is being drawn from a mark."""
+        self._drawn_from: Cursor | None = None
         self.on_ask: Callable[[], None] = lambda: None
         """Told of a lane that is pressed twice, at a mark or between marks."""
         self._stretched_from = 0
         """The tick at which the stretch that is being marked begins."""
         self._drag = ""
-        """What is being dragged: the split, the cursor, a rule or line, a value; or nothing."""
+        """What is being dragged: the split, the cursor, a rule or line, a value, a key bar, a mark; or nothing."""
 
     def mark_at(self, point: QPointF) -> Cursor | None:
         """Return the firing whose mark lies under a point."""
@@ -176,6 +184,11 @@ class Pointer(QObject):
         verdict = self.state.rows[at].verdict if at is not None else None
         if mark is not None:
             self.state.bench.move_cursor(mark)
+            if not mark.step:
+                self._drag, self._drawn_from, self.drawn = "mark", mark, (point, point)
+        elif at is not None and self.bars.take_hold(self.state.rows[at], point):
+            self.state.choose(at)
+            self._drag = "bar"
         elif verdict is not None and verdict.tick is not None:
             self.state.bench.move_cursor(self.state.bench.run.end_of(verdict.tick))
         else:
@@ -317,6 +330,11 @@ class Pointer(QObject):
             self.area.viewport().update()
         elif self._drag == "value":
             self.drag.pull(x, event.modifiers())
+        elif self._drag == "bar":
+            self.bars.pull(x)
+        elif self._drag == "mark" and self.drawn is not None:
+            self.drawn = self.drawn[0], event.position()
+            self.area.viewport().update()
         else:
             over_split = abs(x - self.geometry.scale.left) < 4
             at = self.geometry.row_at(event.position().y())
@@ -329,16 +347,37 @@ class Pointer(QObject):
             )
             shape = (
                 Qt.CursorShape.SplitHCursor
-                if over_split
+                if over_split or self._over_bar(at, event.position()) in ("start", "end")
+                else Qt.CursorShape.OpenHandCursor
+                if self._over_bar(at, event.position())
                 else Qt.CursorShape.PointingHandCursor
                 if over_slot or self.mark_at(event.position())
                 else Qt.CursorShape.ArrowCursor
             )
             self.area.viewport().setCursor(shape)
 
-    def let_go(self) -> None:
+    def _over_bar(self, at: int | None, point: QPointF) -> str:
+        """Return which part of a key bar is under a point that can be dragged; "" for none."""
+        if at is None or point.x() < self.geometry.scale.left:
+            return ""
+        found = self.bars.under(self.state.rows[at], point)
+        return found[1] if found is not None else ""
+
+    def let_go(self, event: QMouseEvent) -> None:
         """The button went up."""
         was, self._drag = self._drag, ""
+        if was == "bar":
+            if not self.bars.let_go() and self.state.chosen_bar is None:
+                # a click beside the bars
+                self._scrub(event.position().x())
+            return
+        if was == "mark":
+            self.drawn = None
+            self.area.viewport().update()
+            other = self.mark_at(event.position())
+            if other is not None and not other.step and self._drawn_from not in (None, other):
+                self.on_marks(self._drawn_from, other, event.globalPosition().toPoint())
+            return
         if not self.drag.let_go() and was == "value":
             self.writer.edit_slot(listing=True)
 

@@ -8,9 +8,10 @@ from PySide6.QtGui import QPainter, QPen
 from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.lane_painter import LanePainter
-from gatillo.desk.order_list.list_state import PARTLY, ListState, reached_of
+from gatillo.desk.order_list.list_state import ListState, reached_of
 from gatillo.desk.order_list.row_sizes import HEADER, NUMBER_X, ROW, SWITCH
 from gatillo.desk.order_list.rows import Row
+from gatillo.desk.session.answers import PARTLY
 from gatillo.desk.session.glow import Glow, goes_on
 
 

@@ -213,7 +213,8 @@ def _input_rows(bars: tuple[KeyBar, ...], tag: str, *, folded: bool, pale: bool 
     """Return the rows of the keys of an input; those of more than a few stand together in one, which can be unfolded."""
     rows: list[Row] = []
     keys: dict[str, list[KeyBar]] = {}
-    for bar in bars:
+    # by name: while a bar is dragged its row must stay where it is
+    for bar in sorted(bars, key=lambda b: b.key):
         keys.setdefault(bar.key, []).append(bar)
     many = len(keys) > FEW_KEYS
     if many:

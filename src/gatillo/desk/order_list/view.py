@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from gatillo.desk.looks.plain import tip
 from gatillo.desk.looks.theme import text_font, theme
+from gatillo.desk.order_list.bar_drag import BarDrag
 from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.lane_painter import LanePainter
@@ -36,6 +37,8 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.pointing import NAME_MIME, Named, name_in
 from gatillo.inspect.sweep.targets import target_at_line, targets
 
+ALT_SHIFT = Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.ShiftModifier
+
 
 class OrderView(QAbstractScrollArea):
     """Rows of rules on the left, their lanes of time on the right."""
@@ -47,6 +50,8 @@ class OrderView(QAbstractScrollArea):
     """Something is to be added at the end of the list, by the command that does it."""
     asked = Signal()
     """Why is asked of what is selected now, at the cursor."""
+    markedPair = Signal(object, object, object)
+    """One firing's mark was dragged onto another's: both, and the place of the screen."""
     menuWanted = Signal(object, object)
     """A menu is wanted at a place of the screen, with these commands."""
 
@@ -58,7 +63,9 @@ class OrderView(QAbstractScrollArea):
         self.scale = self.geometry_.scale
         self.writer = RuleWriter(self.state, self.geometry_, self)
         self.drag = Drag(self.state, self)
-        self.pointer = Pointer(self.state, self.geometry_, self.drag, self.writer, self)
+        self.bars = BarDrag(self.state, self.geometry_)
+        self.pointer = Pointer(self.state, self.geometry_, self.drag, self.bars, self.writer, self)
+        self.pointer.on_marks = self.markedPair.emit
         self.pointer.on_graph = self.graphWanted.emit
         self.pointer.on_ask = self.asked.emit
         self.pointer.on_new = self.newWanted.emit
@@ -241,7 +248,7 @@ class OrderView(QAbstractScrollArea):
         last = int(exposed.bottom() + scrolled) // ROW + 1
         sight = range(first, min(len(self.state.rows), last))
         painter, rows = (
-            LanePainter(self.bench, self.state.lanes, self.scale, self.state.overlaid),
+            LanePainter(self.bench, self.state.lanes, self.scale, self.state.overlaid, self.state.chosen_bar),
             RowPainter(self.state, self.geometry_, focused=self.hasFocus()),
         )
         lanes = QRectF(self.scale.left, HEADER, self.scale.width, whole.height() - HEADER)
@@ -271,6 +278,7 @@ class OrderView(QAbstractScrollArea):
             painter.arrows.threads(p, self._row_heights())
         if self.bench.answers.page is not None:
             painter.arrows.causes(p, self._row_heights())
+        self._paint_drawn(p)
         for at in sight:
             painter.marks.firings(p, self.state.rows[at], self.geometry_.lane_area(at))
             painter.marks.card_runs(p, self.state.rows[at], self.geometry_.lane_area(at))
@@ -315,6 +323,13 @@ class OrderView(QAbstractScrollArea):
         p.fillRect(QRectF(box.left(), box.bottom() - 3, box.width() * done / max(1, length), 3), t.cursor)
         p.setPen(t.ink)
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_drawn(self, p: QPainter) -> None:
+        """Paint the line that is being drawn from one mark to another."""
+        drawn = self.pointer.drawn
+        if drawn is not None:
+            p.setPen(QPen(theme().cursor, 2, Qt.PenStyle.DashLine))
+            p.drawLine(*drawn)
 
     def _paint_free(self, p: QPainter) -> None:
         """Two hairlines: how far up and down the selected entry may go without any difference in this run."""
@@ -393,7 +408,7 @@ class OrderView(QAbstractScrollArea):
         self.pointer.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.pointer.let_go()
+        self.pointer.let_go(event)
 
     def _enter(self) -> None:
         """Edit the row's slot; a graph is opened."""
@@ -445,6 +460,10 @@ class OrderView(QAbstractScrollArea):
         if modifiers & Qt.KeyboardModifier.AltModifier and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.writer.move_current(-1 if key == Qt.Key.Key_Up else 1)
             return
+        if modifiers in (Qt.KeyboardModifier.ShiftModifier, ALT_SHIFT):
+            by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(key), 0)
+            if by and self.bars.nudge(by, end_only=modifiers == ALT_SHIFT):
+                return
         if modifiers & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier):
             super().keyPressEvent(event)
             return

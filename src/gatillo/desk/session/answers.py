@@ -12,13 +12,14 @@ from time import monotonic
 
 from PySide6.QtCore import QObject, Signal
 
+from gatillo.desk.session.accept_page import accept_page
 from gatillo.desk.session.document import Document
 from gatillo.desk.session.page import Page, Path
 from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.formula.syntax import FormulaError
-from gatillo.inspect.coverage import Covered, covered, missed, run_trials, totals
+from gatillo.inspect.coverage import Covered, Reached, covered, missed, run_trials, totals
 from gatillo.inspect.moments import Found, find_moments
 from gatillo.inspect.order import OrderFinding, free_to_move, order_findings, ranked, swap
 from gatillo.inspect.rates import Apart, rate_check, seed_check
@@ -40,6 +41,8 @@ MOST_OFFERED = 6
 """So few objects are each offered to be asked about."""
 RATES = (30, 60, 120)
 REACHED = "What the trials reach"
+PARTLY = "not all of it"
+"""How words about a rule or card begin that is reached, while some of its lines or outputs are not."""
 MOST_LISTED = 200
 SEEDS = 10
 CHANGES_TOLD = 1.0
@@ -59,6 +62,10 @@ class Answers(QObject):
     """A run is to be compared, with what it is called."""
     expectWanted = Signal(str, object)
     """A trial, by name, is to expect something from now on."""
+    trialWanted = Signal(object, str)
+    """A level with a further trial is to be taken, and the trial of that name viewed."""
+    acceptWanted = Signal(str, object)
+    """A trial, by name, is to accept an order of firing in the place of the one before."""
     changedWanted = Signal(str, object, str)
     """A trial, by name, is to be compared with its run of another level, with what that is called."""
 
@@ -427,11 +434,17 @@ class Answers(QObject):
                     words = f"Running trial {len(begun)} of {len(level.trials)}, “{name}” …"
                     job.report(Page(REACHED, [words], busy=True))
 
-            found = covered(level, run_trials(level, go_on))
-            self.reached = level, found
-            return _reached_page(level, found)
+            reached = run_trials(level, go_on)
+            self.reached = level, covered(level, reached)
+            return _reached_page(level, self.reached[1])
 
         self._ask(REACHED, work, self.check_coverage)
+
+    def take_reached(self, reached: Reached) -> None:
+        """Mark what all trials of the level as it is reach, where that was found out elsewhere."""
+        level = self._document.level
+        self.reached = level, covered(level, reached)
+        self.changed.emit()
 
     def check_changes(self) -> None:
         """Which small changes of the level no trial notices, and what would notice them."""
@@ -458,6 +471,38 @@ class Answers(QObject):
 
         self._ask(CHANGES, work, self.check_changes)
 
+    def explore(self, seed: int = 0) -> None:
+        """What input breaks an expectation that must hold whatever is pressed, or ends in a fault."""
+        from gatillo.desk.session.explore_page import EXPLORED, SECONDS, explored_page, looking_page
+        from gatillo.inspect.exploring.exploring import Exploration, Explorer
+        from gatillo.inspect.work_queue import Crew, cores
+
+        level, trial = self._document.level, self._document.trial
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            explorer = Explorer(level, trial, seed)
+            ends, shown = monotonic() + SECONDS, monotonic()
+
+            def stop() -> bool:
+                nonlocal shown
+                if monotonic() - shown >= CHANGES_TOLD:
+                    job.report(looking_page(explorer))
+                    shown = monotonic()
+                return job.is_dropped() or monotonic() >= ends
+
+            job.report(looking_page(explorer))
+            able = not explorer.program.problems and explorer.heard.anything
+            result = explorer.explore(stop, crew=Crew(max(2, cores()))) if able else Exploration(0, 0)
+            job.go_on()
+            return explored_page(level, explorer, result, self.trialWanted.emit)
+
+        self._ask(EXPLORED, work, lambda: self.explore(seed + 1))
+
+    def order_accepted(self) -> None:
+        """How the order of firing differs from the one that the viewed trial accepted, and whether to accept it."""
+        run, trial = self._shown.run, self._document.trial
+        self.show(accept_page(run, trial, lambda made: self.acceptWanted.emit(trial.name, made)))
+
     def reached_of(self, rule_id: int, place: str) -> Covered | None:
         """Return what the trials reach of a rule's line or a graph's card, where that has been asked of the level as it is."""
         if self.reached is None or self.reached[0] is not self._document.level:
@@ -465,6 +510,19 @@ class Answers(QObject):
         if self._reached_at is None or self._reached_at[0] is not self.reached[1]:
             self._reached_at = self.reached[1], {(one.rule, one.place): one for one in self.reached[1]}
         return self._reached_at[1].get((rule_id, place))
+
+    def cards_missed(self, graph_id: int) -> dict[int, str]:
+        """Return the cards of a graph that the trials do not reach whole, with how far they come; none where that was not asked."""
+        if self.reached is None or self.reached[0] is not self._document.level:
+            return {}
+        found: dict[int, str] = {}
+        for one in self.reached[1]:
+            if one.rule == graph_id and one.counts and not one.whole and one.sort in ("card", "output"):
+                _, number, *output = one.place.split(" ", 2)
+                words = f"{PARTLY}: {output[0]} {one.state}" if output else one.state
+                # of a card that is never looked at, so are its outputs
+                found.setdefault(int(number), words)
+        return found
 
     def missed_in(self, rule_id: int) -> int:
         """Return how many lines or cards of a rule the trials do not reach whole; 0 where that has not been asked."""

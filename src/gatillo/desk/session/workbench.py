@@ -12,6 +12,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
+from msgspec.structs import replace as with_fields
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from gatillo.desk.session.answers import Answers
@@ -24,13 +25,14 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun, State
 from gatillo.desk.session.takes import Takes, is_empty
+from gatillo.desk.session.trial_runs import TrialRuns
 from gatillo.desk.session.worker import Gate, Worker
 from gatillo.files.kept_takes import Take
 from gatillo.inspect.finding import Finding
 from gatillo.inspect.findings import repaired
 from gatillo.language.own_behaviours import index_within
 from gatillo.level import edits, thing_edits
-from gatillo.level.expectations import Expectation
+from gatillo.level.expectations import Expectation, SameOrder
 from gatillo.level.model import Level, Section, Trial, empty_level
 from gatillo.level.roles import Index, all_logic
 from gatillo.sim.program.program import Program
@@ -118,6 +120,7 @@ class Workbench(QObject):
         """The run of the trial's script and what was found about it, and the level that it is of."""
         self.answers = Answers(self.document, self.shown, self.moment, gate, self)
         self.beside = Beside(self.document, self.shown, self.moment, self.answers, gate, self)
+        self.trial_runs = TrialRuns(self.document, gate, self)
         self.pictures = Worker("pictures", gate, self)
         """Brings pictures in from files."""
         self._replayer = Replayer(gate, self)
@@ -152,6 +155,8 @@ class Workbench(QObject):
                 getattr(part, name).connect(getattr(self, name))
         self.answers.expectWanted.connect(self._expect)
         self.answers.changedWanted.connect(self._show_changed)
+        self.answers.trialWanted.connect(self._take_trial)
+        self.answers.acceptWanted.connect(self._accept)
         self.moment.moved.connect(self.cursorMoved)
         self.player.began.connect(self.flags.clear)
         self.player.began.connect(self.runChanged)
@@ -171,6 +176,7 @@ class Workbench(QObject):
         for part in (self.answers, self.beside, self.moment, self.player, self.document.file, self._replayer):
             part.close()
         self._verdicts.close()
+        self.trial_runs.close()
         self.pictures.close()
         self.takes.close()
 
@@ -274,6 +280,19 @@ class Workbench(QObject):
         words = expectation.sentence()
         self.edit(thing_edits.add_expectation(self.level, trial, expectation), f"expect that {words}")
         self.notify(f"“{trial}” expects from now on: {words}.")
+
+    def _take_trial(self, level: Level, name: str) -> None:
+        if with_fields(level, trials=()) != with_fields(self.level, trials=()):
+            self.notify("The level has been edited since. Look again.")
+            return
+        self.edit(level, f"keep what was found as the trial “{name}”")
+        self.choose_trial(name)
+
+    def _accept(self, trial: str, made: SameOrder) -> None:
+        level = thing_edits.accept_order(self.level, trial, made)
+        self.edit(level, f"accept the order of firing of “{trial}”")
+        self.answers.dismiss()
+        self.notify(f"“{trial}” accepts this order of {len(made.firings):,} firings.")
 
     def _show_changed(self, trial: str, level: Level, words: str) -> None:
         self.choose_trial(trial)

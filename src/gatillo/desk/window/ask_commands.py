@@ -50,6 +50,8 @@ class AskCommands:
             "ask seeds": bench.answers.check_seeds,
             "ask coverage": bench.answers.check_coverage,
             "ask changes": bench.answers.check_changes,
+            "explore": bench.answers.explore,
+            "accept order": bench.answers.order_accepted,
             "answer again": bench.answers.show_again,
             "answer done": bench.answers.dismiss,
             "beside before": bench.beside.compare_with_before,

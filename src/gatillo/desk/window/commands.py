@@ -202,6 +202,13 @@ COMMANDS: tuple[Command, ...] = (
     ),
     Command("keep script", _PLAY, "&Keep the take as this trial's script", needs="take", parted=True),
     Command("keep trial", _PLAY, "Keep the take as a &new trial", needs="take"),
+    Command(
+        "split bar",
+        _PLAY,
+        "S&plit the key at the cursor",
+        tip="Let the chosen key of the input go at the cursor, and press it again",
+        parted=True,
+    ),
     Command("show script", _PLAY, "&Back to the script", "Shift+F5", needs="take"),
     Command(
         "start", "&Run", "To the &start", "Ctrl+Home", "To the start: the level as laid out", parted=True
@@ -278,6 +285,19 @@ COMMANDS: tuple[Command, ...] = (
         "A rule: to fire as often as it did. Objects: to be where they are at the cursor",
         needs="logic or objects",
     ),
+    Command(
+        "trials",
+        "&Checks",
+        "A&ll trials",
+        "Ctrl+M, 6",
+        "Show or close the page of all trials: run them, and say what must hold",
+    ),
+    Command(
+        "accept order",
+        "&Checks",
+        "Accept this order of f&iring …",
+        tip="Show how the order of firing differs from the accepted one, and accept it",
+    ),
     Command("next finding", "&Checks", "&Next finding", "Ctrl+Shift+J", parted=True),
     Command("repair", "&Checks", "&Repair this rule's finding", "Ctrl+J", needs="logic"),
     Command(
@@ -315,6 +335,13 @@ COMMANDS: tuple[Command, ...] = (
         "Would the trials notice a &change?",
         "Ctrl+M, 5",
         "Change the level a little, many times over; list the changes that no trial notices, and what would",
+    ),
+    Command(
+        "explore",
+        "&Checks",
+        "What if something else is &pressed?",
+        "Ctrl+M, 7",
+        "Look for input that breaks what must hold whatever is pressed, or ends in a fault",
     ),
     *(Command(f"overlay {name}", _OVER, label, checkable=True) for name, label in OVERLAYS),
     Command(

@@ -5,10 +5,12 @@ from __future__ import annotations
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
+from gatillo.inspect.between_marks import expected_of
 from gatillo.inspect.expectations import times_fired
 from gatillo.level import thing_edits
 from gatillo.level.expectations import Expectation, FiresTimes, HoldsAt
 from gatillo.level.naming import token
+from gatillo.sim.run.run import Cursor
 
 NEAR = 1
 """How many units off its place an object may be and still be where it is expected."""
@@ -49,6 +51,24 @@ class ExpectationCommands:
         more = f", and {len(new) - 1} more" if len(new) > 1 else ""
         bench.edit(level, f"expect that {words}{more}")
         bench.notify(f"Expected from now on: {words}{more}.")
+
+    def between(self, one: Cursor, other: Cursor) -> list[Expectation]:
+        """Return what could be expected of two firings of the shown run, and is not yet."""
+        bench, found = self.bench, []
+        for at in (one, other):
+            firings = bench.run.trace.firings_at(at.tick)
+            found += [f for f in firings if f.position == at.position]
+        if len(found) != 2 or not bench.level.trials:
+            return []
+        return [e for e in expected_of(bench.run, *found) if e not in bench.trial.expectations]
+
+    def add(self, expectation: Expectation) -> None:
+        """Let the viewed trial expect something."""
+        bench, words = self.bench, expectation.sentence()
+        bench.edit(
+            thing_edits.add_expectation(bench.level, bench.trial.name, expectation), f"expect that {words}"
+        )
+        bench.notify(f"Expected from now on: {words}.")
 
     def next_finding(self) -> None:
         """Select the next rule that has a finding."""

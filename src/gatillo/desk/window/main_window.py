@@ -43,6 +43,7 @@ from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.start.start_page import StartPage
+from gatillo.desk.trials.trials_page import TrialsPage
 from gatillo.desk.window.arrange_commands import ArrangeCommands
 from gatillo.desk.window.ask_commands import AskCommands
 from gatillo.desk.window.ask_dialogs import Questions
@@ -70,6 +71,7 @@ from gatillo.examples.starters import STARTERS
 from gatillo.files.kept_takes import Take
 from gatillo.files.level_file import SUFFIX
 from gatillo.kernels import SENTENCE
+from gatillo.sim.run.run import Cursor
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -123,6 +125,7 @@ class MainWindow(QMainWindow):
                 "order" if self.order.hasFocus() else "level" if self.level_view.hasFocus() else ""
             ),
             shows_graph=lambda: self.region.shows_graph,
+            remove_bar=self.order.bars.remove,
             type_name=self.things.type_name,
             ask_name=lambda old: self.ask_name(old),
             paste_at=self.level_view.paste_point,
@@ -151,6 +154,7 @@ class MainWindow(QMainWindow):
         self.order.asked.connect(self.asking.why)
         self.order.newWanted.connect(self._add_at_end)
         self.order.menuWanted.connect(self.show_menu)
+        self.order.markedPair.connect(self._offer_between)
         self.level_view.menuWanted.connect(self.show_menu)
         self._heights: dict[bool, list[int]] = {}
         """For the level and for a graph: how the window is parted between it and the order list."""
@@ -228,6 +232,8 @@ class MainWindow(QMainWindow):
             "play mark": lambda: self.play(bench.stretch[0] if bench.stretch is not None else None),
             "loop": self.loop,
             "try values": lambda: self.try_values(order.number_now()),
+            "trials": self.show_trials,
+            "split bar": self._split_bar,
             "keep script": bench.keep_take_as_script,
             "keep trial": bench.keep_take_as_trial,
             "show script": bench.show_script,
@@ -280,7 +286,8 @@ class MainWindow(QMainWindow):
         column.addWidget(self.level_view, 1)
         column.addWidget(self._line())
         column.addWidget(self.shelf)
-        return Region(self.level_page, tools, self.level_note, self.graph_page)
+        self.trials_page = TrialsPage(self.bench)
+        return Region(self.level_page, tools, self.level_note, self.graph_page, self.trials_page)
 
     def _make_panes(self) -> tuple[Pane, ...]:
         order, graph = self.order, self.graph_page.view
@@ -294,6 +301,7 @@ class MainWindow(QMainWindow):
             Pane("region", self.region, "beside", self.region.restyle, focusable=False, command="show level"),
             Pane("level", self.level_view, "within", self.level_view.update),
             Pane("graph", graph, "within", graph.update),
+            Pane("trials", self.trials_page.table, "within", self.trials_page.restyle),
             Pane("shelf", self.shelf, "within", lambda: self.shelf.rebuild(anew=True)),
             Pane("sheet", self.sheet, "beside", self.sheet.rebuild, command="show sheet"),
             Pane("order list", order, "below", restyle_order),
@@ -490,6 +498,31 @@ class MainWindow(QMainWindow):
         self._get_ready_to_play()
         self.bench.player.play_from(self.bench.cursor.tick if tick is None else tick)
 
+    def show_trials(self) -> None:
+        """Show the page of all trials; where it is shown already, put it away."""
+        if self.region.shows_trials:
+            self.region.show_level()
+            self.order.setFocus()
+            return
+        self.region.show_trials()
+        self.trials_page.table.setFocus()
+
+    def _split_bar(self) -> None:
+        if not self.order.bars.split():
+            self.bench.notify("Click a key's bar in the lanes first; it is split at the cursor.")
+
+    def _offer_between(self, one: Cursor, other: Cursor, where: QPoint) -> None:
+        """A mark was dragged onto another: offer what could be expected of the two firings."""
+        menu = QMenu(self)
+        menu.setObjectName("between-marks")
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for expectation in self.expecting.between(one, other):
+            words = f"Expect: {expectation.sentence()}".replace("&", "&&")
+            menu.addAction(words, partial(self.expecting.add, expectation))
+        if menu.isEmpty():
+            menu.addAction("Nothing about these two firings can be expected").setEnabled(False)
+        menu.popup(where)
+
     def try_values(self, target: str = "") -> None:
         """Open the window that tries values, for a number by its name."""
         # pyqtgraph takes as long to import as the whole window to open
@@ -582,8 +615,8 @@ class MainWindow(QMainWindow):
         self._on_shown()
 
     def _on_region(self) -> None:
-        """A graph wants more height than the level; each keeps what it was given."""
-        graph = self.region.shows_graph
+        """A graph and the trials want more height than the level; each keeps what it was given."""
+        graph = self.region.shows_graph or self.region.shows_trials
         if graph == self._showed_graph:
             return
         self._heights[self._showed_graph] = self.whole.sizes()

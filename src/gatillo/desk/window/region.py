@@ -1,20 +1,26 @@
-"""The region at the left upper side: the level, with a graph beside it, below it, or in its place."""
+"""The region at the left upper side: the level, with a graph or the trials beside it, below it, or in its place."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Literal
 
 from PySide6.QtCore import QByteArray, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.looks import plain
+from gatillo.desk.looks.plain import ShortWords
 from gatillo.desk.looks.theme import text_font, theme
 
 HEIGHT = 30
 WAYS = {"beside": "Beside the level", "below": "Below the level", "instead": "In the place of the level"}
-"""Where a graph stands, and how that is called."""
+"""Where a graph or the trials stand, and how that is called."""
 MOST_LETTERS = 32
+HALVES = [1_000, 1_000, 1_000]
+"""The level and what stands with it share the room evenly."""
+Shown = Literal["", "graph", "trials"]
+"""What stands with the level."""
 
 
 class _Half(QWidget):
@@ -42,16 +48,23 @@ class _Half(QWidget):
 
 
 class Region(QWidget):
-    """The level with its tools and shelf, and a graph where one is open."""
+    """The level with its tools and shelf, and a graph or the page of all trials where one is open."""
 
     changed = Signal()
-    """A graph is shown or put away, or stands elsewhere."""
+    """A graph or the trials are shown or put away, or stand elsewhere."""
 
-    def __init__(self, level: QWidget, level_tools: QWidget, level_note: QWidget, graph: GraphPage) -> None:
+    def __init__(
+        self,
+        level: QWidget,
+        level_tools: QWidget,
+        level_note: QWidget,
+        graph: GraphPage,
+        trials: QWidget,
+    ) -> None:
         super().__init__()
         self.graph = graph
         self.way = "beside"
-        """Where a graph stands: a name of `WAYS`."""
+        """Where a graph or the trials stand: a name of `WAYS`."""
         self.tabs: dict[str, QToolButton] = {}
         self._sizes: dict[str, QByteArray] = {}
         self.level_half = _Half(level, self._tab("level", self.show_level), level_note, level_tools)
@@ -61,17 +74,23 @@ class Region(QWidget):
         self.graph_half = _Half(
             graph.view, self._tab("graph", self.show_graph), graph.head, self._back, self._away
         )
+        note = ShortWords("Run them, and say what must hold")
+        note.setObjectName("quiet")
+        self._trials_away = self._tool("Close", "Put the trials away", self.show_level)
+        self.trials_half = _Half(trials, self._tab("trials", self.show_trials), note, self._trials_away)
+        self.tabs["trials"].setText("Trials")
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setHandleWidth(1)
         self.splitter.setChildrenCollapsible(False)
         self.splitter.addWidget(self.level_half)
         self.splitter.addWidget(self.graph_half)
+        self.splitter.addWidget(self.trials_half)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.splitter)
         self._parted: set[str] = set()
         """The ways in which the region has been parted once."""
-        self._shows = False
+        self._shows: Shown = ""
         graph.shown.connect(self._on_graph)
         self._arrange()
         self._on_graph()
@@ -98,31 +117,41 @@ class Region(QWidget):
     @property
     def shows_graph(self) -> bool:
         """Whether a graph is shown."""
-        return self._shows
+        return self._shows == "graph"
+
+    @property
+    def shows_trials(self) -> bool:
+        """Whether the page of all trials is shown."""
+        return self._shows == "trials"
 
     @property
     def shows_level(self) -> bool:
         """Whether the level is shown."""
-        return not (self._shows and self.way == "instead")
+        return not self._shows or self.way != "instead"
 
     def show_level(self) -> None:
-        """Put the graph away."""
+        """Put the graph or the trials away."""
         self.graph.view.leave()
-        self._turn(False)
+        self._turn("")
+
+    def show_trials(self) -> None:
+        """Show the page of all trials."""
+        self.graph.view.leave()
+        self._turn("trials")
+        self.show()
 
     def show_graph(self) -> None:
         """Show the graph that was opened last."""
-        self._turn(self.graph.graph is not None)
+        self._turn("graph" if self.graph.graph is not None else "")
         if self.shows_graph:
             self.show()
             self.graph.view.setFocus()
 
     def open_graph(self, graph_id: int) -> None:
         """Show a graph."""
-        first = not self._shows
-        if first:
+        if not self.shows_graph:
             # its page has its size before the sheet is fitted into it
-            self._turn(True)
+            self._turn("graph")
         self.graph.open_graph(graph_id)
         self.show_graph()
 
@@ -146,13 +175,13 @@ class Region(QWidget):
             self._parted.add(way)
             self._arrange()
 
-    def _turn(self, shows: bool) -> None:
+    def _turn(self, shows: Shown) -> None:
         self._shows = shows
         self._arrange()
         self.changed.emit()
         if shows and self.way not in self._parted and self.isVisible():
             self._parted.add(self.way)
-            self.splitter.setSizes([1_000, 1_000])
+            self.splitter.setSizes(HALVES)
 
     def _arrange(self) -> None:
         below = self.way == "below"
@@ -161,9 +190,10 @@ class Region(QWidget):
             self.splitter.setOrientation(wanted)
             kept = self._sizes.get(self.way)
             if kept is None or not self.splitter.restoreState(kept):
-                self.splitter.setSizes([1_000, 1_000])
+                self.splitter.setSizes(HALVES)
             self.splitter.setOrientation(wanted)
-        self.graph_half.setVisible(self._shows)
+        self.graph_half.setVisible(self.shows_graph)
+        self.trials_half.setVisible(self.shows_trials)
         self.level_half.setVisible(self.shows_level)
         self._back.setVisible(self.way == "instead")
         self._away.setVisible(self.way != "instead")
@@ -179,7 +209,7 @@ class Region(QWidget):
     def restyle(self) -> None:
         """The theme or the font has changed."""
         t = theme()
-        for half in (self.level_half, self.graph_half):
+        for half in (self.level_half, self.graph_half, self.trials_half):
             half.head.setStyleSheet(f"background: {t.field.name()};")
             half.line.setStyleSheet(f"background: {t.hairline.name()};")
         self.splitter.setStyleSheet(f"QSplitter::handle {{ background: {t.hairline.name()}; }}")

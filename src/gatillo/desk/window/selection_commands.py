@@ -54,6 +54,7 @@ class SelectionCommands:
         *,
         keyboard: Callable[[], str],
         shows_graph: Callable[[], bool],
+        remove_bar: Callable[[], bool],
         type_name: Callable[[str], None],
         ask_name: Callable[[str], str | None],
         paste_at: Callable[[], tuple[float, float]],
@@ -64,6 +65,7 @@ class SelectionCommands:
         self.graph_page = graph_page
         self.keyboard = keyboard
         self.shows_graph = shows_graph
+        self.remove_bar = remove_bar
         self.type_name = type_name
         self.ask_name = ask_name
         self.paste_at = paste_at
@@ -97,7 +99,8 @@ class SelectionCommands:
         if self._in_graph():
             self.graph_page.commands.delete(self.graph_page.view.wire_shape)
         elif self._in_order():
-            self.writer.delete()
+            if not self.remove_bar():
+                self.writer.delete()
         else:
             self.objects.delete_selected()
 

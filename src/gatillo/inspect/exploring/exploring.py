@@ -89,6 +89,7 @@ class Explorer:
         self._pool: list[Pieces] = []
         self._reached: set[object] = set()
         self.tries = 0
+        """How many runs were made so far."""
         self._runner = Runner(self.program, self.trial)
 
     def explore(self, stop: Callable[[], bool], most: int | None = None, crew: Crew = ALONE) -> Exploration:
@@ -111,6 +112,11 @@ class Explorer:
         if broken is None:
             return Exploration(self.tries, len(self._pool))
         return self._explored(script, broken)
+
+    @property
+    def kept(self) -> int:
+        """How many scripts reached something new so far."""
+        return len(self._pool)
 
     def _next(self) -> Pieces:
         parent = self._chance.choice(self._pool)

@@ -130,3 +130,16 @@ def _shortest(found: Pieces, at: int, bar: KeyBar, still: Callable[[Pieces], boo
         if still(tried):
             return tried
     return found
+
+
+def input_lines(given: Input) -> list[str]:
+    """Return input in words, a line for each key, pointer move and choice, by their times."""
+
+    def words(piece: Piece) -> tuple[float, str]:
+        if isinstance(piece, KeyBar):
+            return piece.start, f"{piece.start:g} s to {piece.end:g} s: hold {piece.key}"
+        if isinstance(piece, PointerMove):
+            return piece.at, f"{piece.at:g} s: put the pointer at {piece.x:g}, {piece.y:g}"
+        return piece.at, f"{piece.at:g} s: choose “{piece.text}”"
+
+    return [line for _, line in sorted(map(words, pieces_of(given)))]

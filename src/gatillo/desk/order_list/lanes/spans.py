@@ -50,11 +50,12 @@ class LaneRowPainter:
     def _input(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale, rate = theme(), self.lanes.scale, self.lanes.bench.program.rate
         bars = [(tick_at(b.start, rate), tick_at(b.end, rate)) for b in row.bars]
-        p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(with_alpha(t.input, 0.3) if row.pale else t.input)
-        for start, end in bars:
+        for (start, end), bar in zip(bars, row.bars, strict=True):
             left, right = max(scale.x(start), area.left() - 4), min(scale.x(end), area.right() + 4)
             if right >= left:
+                chosen = bar == self.lanes.chosen_bar and not row.keys
+                p.setPen(QPen(t.ink, 1.6) if chosen else Qt.PenStyle.NoPen)
                 p.drawRoundedRect(QRectF(left, area.center().y() - 5, max(2.0, right - left), 10), 2, 2)
 
     def _merged(self, p: QPainter, row: Row, area: QRectF) -> None:
