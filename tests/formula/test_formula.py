@@ -20,6 +20,7 @@ from gatillo.level.model import Area, Circle, Rectangle, Route, Spot, Stop
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import View, join_role, table_of
 from gatillo.sim.program.program import Program
+from gatillo.sim.world.records import Saying
 from gatillo.sim.world.world import World
 
 LEVEL = level(
@@ -40,12 +41,16 @@ LEVEL = level(
     ),
 )
 INDEX = Index(LEVEL)
+SAID_BY = 2
+"""The id of Moth 2."""
 
 
 def view(*roles: str) -> View:
     world = World(Program(LEVEL))
     world.tick, world.time = 30, 0.5
     world.input.pointer_x, world.input.pointer_y = 7.0, 8.0
+    world.display.telling = "oh"
+    world.display.sayings[SAID_BY] = Saying("hm", 1.0)
     table = table_of(Candidates(1))
     for role in roles:
         table = join_role(world, table, INDEX.role_tokens[role])
@@ -120,6 +125,8 @@ def value(source: str, *roles: str):
         ("count_where(Moth, distance(Moth, Head_gardener) < 1e6 and Head_gardener.x > 0)", 3),
         ('timer("oven")', 0),
         ('items(Moth_2, "key")', 0),
+        ('saying(Moth_2) = "hm"', True),
+        ('telling() = "oh"', True),
         ('sent("knock", Moth_2)', 0),
         ('key_down("Space")', False),
         ("in_area(gate, bench)", False),

@@ -56,7 +56,7 @@ def fails(task: int) -> int:
 def cluster():
     distributed = pytest.importorskip("distributed")
     with distributed.LocalCluster(
-        n_workers=2, threads_per_worker=1, processes=True, dashboard_address=None
+        n_workers=2, threads_per_worker=1, processes=True, dashboard_address=":0"
     ) as made:
         yield made
 

@@ -228,6 +228,7 @@ FORMULAS = (
     'timer("oven")',
     'items(Mover, "coin")',
     'sent("bang", Mover)',
+    'if(saying(Mover) = "hm" or telling() = "oh", 1, 2)',
     'if(key_down("Space"), 1, 2)',
     "if(in_area(Mover, yard), Mover.depth, Target.scale)",
     "direction(Mover, pointer)",

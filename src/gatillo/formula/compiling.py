@@ -11,7 +11,17 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, THERE, Evaluate, Formula, column_key
+from gatillo.formula.formula import (
+    CHANCE,
+    EVERY,
+    PROPERTY_TYPES,
+    SAYING,
+    TELLING,
+    THERE,
+    Evaluate,
+    Formula,
+    column_key,
+)
 from gatillo.formula.frame import Frame
 from gatillo.formula.function_table import FUNCTIONS, Function
 from gatillo.formula.syntax import FormulaError, Node, depth_of, names_in, parse
@@ -386,6 +396,8 @@ class _Compiler:
         self.steady = self.steady and declared.steady
         if "clock" in declared.reads:
             self.reads[("clock", "time")] = None
+        if TELLING in declared.reads:
+            self.reads[(TELLING, "")] = None
         result: ValueType = "number" if declared.result == "same" else declared.result
         codes: list[Evaluate] = []
         for at, part in enumerate(node.parts):
@@ -444,7 +456,7 @@ class _Compiler:
             if role is None:
                 raise FormulaError(self.index.unknown_role(self.text_of(part)), part.start, part.end)
             self.roles[role.token] = None
-            for read in declared.properties:
+            for read in (*declared.properties, *declared.reads & {SAYING}):
                 self.reads[(role.token, read)] = None
             return lambda f: role.token
         if wanted == "route":

@@ -80,6 +80,14 @@ class Frame(Protocol):
     def items(self, role: str, name: str) -> Any:
         """Return how many of an item the role's object holds, per match."""
 
+    @reads("saying")
+    def said(self, role: str) -> Any:
+        """Return the text that the role's object says, "" if nothing, per match."""
+
+    @reads("telling")
+    def told(self) -> str:
+        """Return the message that the player is shown, "" if there is none."""
+
     @reads("message")
     def sent(self, message: str, role: str) -> Any:
         """Return the number that the role's object sent with a message a tick before, per match."""

@@ -308,6 +308,21 @@ def _items(f: Frame, role: str, name: str) -> Any:
 
 
 @function(
+    "saying(A)",
+    ("role",),
+    "text",
+    'The text that A says, "" while it says nothing.',
+)
+def _saying(f: Frame, role: str) -> Any:
+    return f.said(role)
+
+
+@function("telling()", (), "text", 'The message that the player is shown, "" while there is none.')
+def _telling(f: Frame) -> Any:
+    return f.told()
+
+
+@function(
     "sent(message, A)",
     ("message", "role"),
     "number",

@@ -11,7 +11,7 @@ from itertools import pairwise
 from typing import Any, Literal
 
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.formula import CHANCE, EVERY, Formula
+from gatillo.formula.formula import CHANCE, EVERY, SAYING, TELLING, Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.values import write_out
 from gatillo.inspect.watching import Following, Unanswered, follow, value_in
@@ -356,6 +356,10 @@ def _asked(owner: str, name: str) -> str:
     """Return a formula for one thing that a formula reads; "" where that is no single value."""
     if owner.startswith(f"{EVERY} ") or owner in ("message", CHANCE):
         return ""
+    if name == SAYING:
+        return f"saying({owner})"
+    if owner == TELLING:
+        return "telling()"
     if name.startswith("item "):
         return f'items({owner}, "{name.removeprefix("item ")}")'
     if owner in ("timer", "key"):

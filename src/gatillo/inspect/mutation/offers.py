@@ -28,7 +28,7 @@ def offer_for(before: Run, after: Run, parted_at: int | None = None) -> Expectat
     """Return an expectation that holds in the run before a change and fails in the one after it; None if none was found.
 
     It is tried in this order: how often a rule fires; how often by a time; which of two fires first in a tick; a value at a time;
-    the whole order of firing. `parted_at` is the first tick at which values are known to differ.
+    a text that is shown; the whole order of firing. `parted_at` is the first tick at which values are known to differ.
     """
     return next(
         (one for one in _candidates(before, after, parted_at) if _tells_apart(before, after, one)), None
@@ -56,6 +56,8 @@ def _candidates(before: Run, after: Run, parted_at: int | None) -> Iterator[Expe
             yield FiresTimes(name, "exactly", times, end=_seconds(by, rate))
     yield from _in_one_tick(before, after)
     yield from _values(before, after, parted_at)
+    if parted_at is not None:
+        yield from _said(before, after, parted_at)
     yield accepted(before)
 
 
@@ -113,6 +115,35 @@ def _values(before: Run, after: Run, parted_at: int | None) -> Iterator[Expectat
                     yield HoldsAt(formula, "at", _seconds(tick, rate))
         if found:
             return
+
+
+def _said(before: Run, after: Run, tick: int) -> Iterator[Expectation]:
+    """Yield what an object says or the player is told, where it differs at a tick, or ends at another time."""
+    rate = before.program.rate
+    one, other = before.world_at(before.end_of(tick)), after.world_at(after.end_of(tick))
+    placed = {thing.id: thing.name for thing in before.program.level.objects}
+    asked: list[tuple[str, int]] = []
+    if one.display.telling != other.display.telling:
+        asked.append(("telling()", tick))
+    was, now = one.display.sayings, other.display.sayings
+    for number in sorted({*was, *now} & set(placed)):
+        mine, theirs = was.get(number), now.get(number)
+        if mine == theirs:
+            continue
+        name = f"saying({token(placed[number])})"
+        if mine is not None and theirs is not None and mine.text == theirs.text:
+            # between the two ends
+            asked.append((name, round((mine.until + theirs.until) / 2 * rate)))
+        else:
+            asked.append((name, tick))
+    for formula, at in asked:
+        if at > before.done:
+            continue
+        compiled = compile_formula(before.program.index, formula)
+        value = value_in(before.world_at(before.end_of(at)), compiled)
+        telling = _telling(formula, value, "")
+        if telling:
+            yield HoldsAt(telling, "at", _seconds(at, rate))
 
 
 def _asked(before: Run, parted: Parted) -> Iterator[str]:

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 
 from gatillo.catalogue.declare.facts import PromptChanged
-from gatillo.formula.formula import Formula
+from gatillo.formula.formula import TELLING, Formula
 from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.instruments import Match, TurnSeen
 from gatillo.inspect.reasons.journal import Moment
@@ -45,6 +45,8 @@ def events(
             found += fired_before(explainer, named, seen.tick)
         elif what == "switch":
             found += level_write(explainer, "switch", named, named, at)
+        elif what == TELLING:
+            found += level_write(explainer, TELLING, "", "the message to the player", at)
         elif what == "talk":
             found += level_write(explainer, "talk", "", "the conversation", at)
         elif what == "chance":

@@ -9,7 +9,7 @@ import numpy as np
 
 from gatillo.catalogue.contexts.effects import ANYBODY
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.formula import EVERY, PROPERTY_TYPES, Formula
+from gatillo.formula.formula import EVERY, PROPERTY_TYPES, SAYING, Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.reasons.instruments import Match, rows_table
 from gatillo.inspect.reasons.journal import SAME_AS
@@ -147,9 +147,9 @@ def leaves_of_reads(
         elif owner in match and not owner.startswith(f"{EVERY} "):
             object_id = match[owner]
             kind = kind_of(run, object_id, world)
-            own = name in PROPERTY_TYPES
+            own = name in PROPERTY_TYPES or name == SAYING
             try:
-                formula = compile_formula(index, f"{owner}.{name}")
+                formula = compile_formula(index, f"saying({owner})" if name == SAYING else f"{owner}.{name}")
             except FormulaError:
                 continue
             site = Site(Access(name if own else "variable", kind, "" if own else name), owner)

@@ -296,6 +296,14 @@ class View(Frame):
         held = self.world.items
         return np.array([held.get((i, name), 0.0) for i in self.ids(role).tolist()], dtype=np.float64)
 
+    def said(self, role: str) -> Any:
+        sayings = self.world.display.sayings
+        said = [sayings[i][0] if i in sayings else "" for i in self.ids(role).tolist()]
+        return np.array(said, dtype=object)
+
+    def told(self) -> str:
+        return self.world.display.telling
+
     def sent(self, message: str, role: str) -> Any:
         sent = self.world.messages.heard_from.get(message, {})
         return np.array([sent.get(i, 0.0) for i in self.ids(role).tolist()], dtype=np.float64)

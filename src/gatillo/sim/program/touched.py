@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from gatillo.catalogue.contexts.effects import ANYBODY, SELF, Touch
 from gatillo.catalogue.declare.entry import Entry
-from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, Formula
+from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, SAYING, TELLING, Formula
 from gatillo.language.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word, bind
 from gatillo.level.model import Kind
 from gatillo.level.naming import spoken
@@ -29,6 +29,7 @@ _OF_NOBODY = {
     "timer": "timer",
     "message": "message",
     "held": "own",
+    TELLING: TELLING,
 }
 """By the owner in a formula's `reads`: what that is."""
 _CONSTANT = frozenset({"name"})
@@ -212,6 +213,9 @@ def _read_by_formula(index: Index, owner: str, name: str) -> Iterator[Site]:
         for one in index.role_tokens[owner].kinds if kind == owner else (kind,):
             if name.startswith("item "):
                 yield Site(Access("item", one, name.removeprefix("item ")), of)
+            elif name == SAYING:
+                # what is said ends by itself
+                yield from (Site(Access(SAYING, one), of), Site(Access("clock")))
             elif name in PROPERTY_TYPES or name == "there":
                 if name not in _CONSTANT:
                     yield Site(Access(name, one), of)
