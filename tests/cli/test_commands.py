@@ -24,8 +24,9 @@ from building import EVERY_TICK, START, add, c, heard, isnt, kind, level, rule, 
 from gatillo.cli.main import app
 from gatillo.examples import study_path
 from gatillo.files.level_file import read_level, write_level
+from gatillo.language.renaming import rename
 from gatillo.level.expectations import FiresTimes, HoldsAt
-from gatillo.level.model import Trial
+from gatillo.level.model import Section, Trial
 
 STUDY = str(study_path("01-seed-pods.gatillo"))
 STUDY_1 = str(study_path("01-seed-pods.gatillo"))
@@ -618,3 +619,24 @@ def test_explore_says_when_there_is_nothing_to_press(tmp_path):
     told = call("explore", str(path), "--seconds", "1")
     assert told.exit_code == 0
     assert "there is nothing to try" in told.stdout
+
+
+def test_diff_tells_what_differs_between_two_levels(tmp_path):
+    before = read_level(study_path("01-seed-pods.gatillo"))
+    rules = before.order[0].rules if isinstance(before.order[0], Section) else before.order
+    first = rules[0]
+    one, other = tmp_path / "one.gatillo", tmp_path / "other.gatillo"
+    write_level(one, before)
+    changed = rename(before, "rule", first.name, "Pick a pod")
+    write_level(other, msgspec.structs.replace(changed, note="Another note."))
+    told = call("diff", str(one), str(other))
+    assert told.exit_code == 1
+    assert f"rule “Pick a pod”: renamed, was “{first.name}”" in told.output
+    assert "the level: its note: " in told.output
+    data = json.loads(call("diff", str(one), str(other), "--json").stdout)
+    assert {"about": "rule “Pick a pod”", "sort": "renamed", "words": f"renamed, was “{first.name}”"} in data
+    page = call("diff", str(one), str(other), "--markdown").output
+    assert page.startswith("# one.gatillo → other.gatillo") and "**rule “Pick a pod”**" in page
+    same = call("diff", str(one), str(one))
+    assert (same.exit_code, same.output) == (0, "")
+    assert call("diff", str(one), str(tmp_path / "none.gatillo")).exit_code == 2

@@ -504,6 +504,23 @@ def why_not(
 
 
 @app.command()
+def diff(
+    before: Annotated[Path, typer.Argument(help="a level file", metavar="BEFORE")],
+    after: Annotated[Path, typer.Argument(help="another", metavar="AFTER")],
+    markdown: Annotated[bool, typer.Option("--markdown", help="write it as Markdown")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Tell what differs between two levels, in sentences.
+
+    The exit code is 0 if nothing differs, 1 if something does, 2 if a file cannot be read.
+    """
+    from gatillo.cli.level_diff import print_difference
+
+    if print_difference(before, after, as_json=as_json, as_markdown=markdown):
+        raise typer.Exit(1)
+
+
+@app.command()
 def compare(
     file: File,
     other: Annotated[

@@ -122,7 +122,9 @@ def _trials(window: MainWindow) -> None:
     _whole_run(bench)
     window.show_trials()
     window.trials_page.start()
-    wait_for(lambda: not bench.trial_runs.busy and bench.shown.judged is bench.run and bool(bench.shown.verdicts))
+    wait_for(
+        lambda: not bench.trial_runs.busy and bench.shown.judged is bench.run and bool(bench.shown.verdicts)
+    )
     failed = next(at for at, verdict in enumerate(bench.shown.verdicts) if verdict.outcome == "failed")
     bench.select(Selection(thing=Thing("trial", bench.trial.name)))
     window.trials_page.expected.go(failed)

@@ -177,6 +177,11 @@ class _Attempt:
                 verdict = failed_for_good(run, self._values())
                 if verdict is not None:
                     return verdict.sentence()
+        if run.done < run.length:
+            # the unchanged run was ended by a rule; this one may not be
+            run.advance(run.length - run.done, self._is_late)
+            if self.late:
+                return ""
         self.following.end()
         verdicts = judge(run, self._values())
         if amiss := faults_amiss(run):
