@@ -283,3 +283,59 @@ def test_varied_input_is_input_that_a_trial_may_have(pieces, seed):
     given_ = input_of(made)
     assert isinstance(given_, Input)
     assert sorted(map(repr, pieces_of(given_))) == sorted(map(repr, made))
+
+
+def key_thrown_away(*, mended=False):
+    """A chest that needs a key which can be thrown into the well; then nobody can do anything any more."""
+    has_it = holds("level.keys > 0")
+    found = level(
+        rule("throw", when=pressed("T"), if_=has_it, do=add("level.keys", "-1"), id=1),
+        rule(
+            "open", when=pressed("O"), if_=has_it, do=put("level.open", "yes"), fires="first time only", id=2
+        ),
+        *(
+            (rule("fish", when=pressed("F"), if_=holds("level.keys = 0"), do=add("level.keys"), id=3),)
+            if mended
+            else ()
+        ),
+        has={"keys": 1.0, "open": False},
+    )
+    trial = Trial(name="t", length=3.0, input=Input(keys=(KeyBar(key="O", start=1.0, end=1.2),)))
+    return replace(found, trials=(trial,))
+
+
+@pytest.mark.parametrize("seed", [0, 1])
+def test_a_level_that_is_stuck_is_found_without_any_expectation(seed):
+    lv = key_thrown_away()
+    found = explored(lv, seed).found
+    assert found is not None and found.broken.sort == "stuck"
+    assert found.broken.awaited == ("open",)
+    assert "“open” is still awaited" in found.broken.words
+    assert [piece.key for piece in pieces_of(found.input)] == ["T"]
+    kept, name = kept_as_trial(lv, lv.trials[0], found)
+    trial = next(one for one in kept.trials if one.name == name)
+    assert [v.outcome for v in run_and_judge(Run(Program(kept), trial))] == ["failed"]
+
+
+def test_a_level_that_can_go_on_is_not_stuck():
+    assert explored(key_thrown_away(mended=True), most=400).found is None
+
+
+def test_what_is_silent_by_itself_after_a_time_is_not_stuck():
+    lv = level(
+        rule("early", when=pressed("E"), if_=holds("time < 2"), do=add("level.n"), id=1),
+        rule("late", when=pressed("L"), if_=holds("time < 2"), do=add("level.n"), id=2),
+        has={"n": 0.0},
+    )
+    trial = Trial(name="t", length=3.0, input=Input(keys=(KeyBar(key="E", start=1.0, end=1.2),)))
+    assert explored(replace(lv, trials=(trial,)), most=200).found is None
+
+
+def test_a_trial_that_was_ended_is_not_stuck():
+    lv = level(
+        rule("go", when=pressed("G"), do=add("level.n"), id=1),
+        rule("end", when=pressed("E"), do=c("end_trial"), id=2),
+        has={"n": 0.0},
+    )
+    trial = Trial(name="t", length=3.0, input=Input(keys=(KeyBar(key="G", start=1.0, end=1.2),)))
+    assert explored(replace(lv, trials=(trial,)), most=200).found is None

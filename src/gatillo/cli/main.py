@@ -441,7 +441,7 @@ def explore(
     cluster: Cluster = "",
     as_json: AsJson = False,
 ) -> None:
-    """Look for input that breaks an expectation marked “any_input”, or ends in a fault.
+    """Look for input that breaks an expectation marked “any_input”, ends in a fault, or leaves the level stuck.
 
     Keys, pointer places and choices that the level listens to are tried at random. What breaks something is made small.
     The exit code is 1 if something was found, and 130 after Ctrl+C.

@@ -59,8 +59,8 @@ def _wanted(explorer: Explorer) -> list[str]:
     if not wanted:
         return [
             f"No expectation of “{explorer.trial.name}” is marked “whatever is pressed” on the page of all trials, "
-            "so only faults are looked for."
+            "so only faults are looked for, and whether the level can be left stuck."
         ]
-    return ["Looked for: input that breaks one of these, or ends in a fault."] + [
+    return ["Looked for: input that breaks one of these, ends in a fault, or leaves the level stuck."] + [
         f"– {one.sentence()}" for one in wanted
     ]

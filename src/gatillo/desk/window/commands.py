@@ -341,7 +341,7 @@ COMMANDS: tuple[Command, ...] = (
         "&Checks",
         "What if something else is &pressed?",
         "Ctrl+M, 7",
-        "Look for input that breaks what must hold whatever is pressed, or ends in a fault",
+        "Look for input that breaks what must hold whatever is pressed, ends in a fault, or leaves the level stuck",
     ),
     *(Command(f"overlay {name}", _OVER, label, checkable=True) for name, label in OVERLAYS),
     Command(

@@ -94,6 +94,16 @@ def _move(found: list[Piece], length: float, chance: Random) -> None:
         found[at] = replace(piece, at=to)
 
 
+def shifted(pieces: Pieces, by: float) -> Pieces:
+    """Return pieces so many seconds later."""
+    return tuple(
+        replace(one, start=one.start + by, end=one.end + by)
+        if isinstance(one, KeyBar)
+        else replace(one, at=one.at + by)
+        for one in pieces
+    )
+
+
 # making small
 
 
