@@ -10,9 +10,11 @@ from msgspec.structs import replace
 from gatillo.catalogue.cards.graph_cards import ports_of
 from gatillo.examples import DEMO, study_path
 from gatillo.files.level_file import read_level
+from gatillo.inspect.coverage import Reached, covered, reached_by, totals
 from gatillo.inspect.expectations import all_as_meant, faults_amiss, run_and_judge
 from gatillo.inspect.findings import findings
 from gatillo.level.edits import as_tried
+from gatillo.level.expectations import HoldsAt
 from gatillo.level.model import Graph, Rule
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.program import Program
@@ -43,7 +45,28 @@ def test_two_expectations_catch_the_mistake_and_no_other():
     verdicts, _ = judged(trial.name)
     caught = [v.expectation.formula for v in verdicts if v.outcome == "failed"]
     assert caught == ["level.pods = 8", "level.pods <= level.wanted"]
-    assert all_as_meant(trial, verdicts) and trial.expectations == TRIALS["The whole round"].expectations
+    assert all_as_meant(trial, verdicts)
+    # it is the round's first third, and expects what the round does then
+    whole = TRIALS["The whole round"]
+    assert set(trial.input.keys) < set(whole.input.keys)
+    assert set(trial.expectations) - set(whole.expectations) == {
+        HoldsAt(formula="level.pods = 16", time=20.0)
+    }
+
+
+def test_who_does_everything_too_early_gets_nowhere():
+    verdicts, run = judged("Everything too early")
+    assert {v.outcome for v in verdicts} == {"held"} and not faults_amiss(run)
+    fired = {run.program.rules[f.rule_index].source.name for f in run.trace.firings()}
+    assert {"Ring too early", "Locked", "Let go too early", "Shut the gate"} <= fired
+
+
+def test_the_trials_reach_nearly_all_of_the_level():
+    together = Reached()
+    for name in TRIALS:
+        together.add(reached_by(judged(name)[1]))
+    reached, of = totals(covered(LEVEL, together))
+    assert reached / of >= 0.95
 
 
 @pytest.mark.parametrize(("rate", "seed"), [(30, 1), (60, 7)])
@@ -59,7 +82,7 @@ def test_it_is_a_level_of_working_size_without_a_finding():
     own = [g for g in graphs if any(node.use == "input" for node in g.nodes)]
     assert 60 <= len(playing) <= 80 and 40 <= sum(isinstance(e, Rule) for e in logic) <= 60
     assert (len(graphs) - len(own), len(own)) == (4, 2) and len(LEVEL.variants) == 2
-    assert len(LEVEL.trials) == 3 and len(TRIALS["The whole round"].expectations) >= 20
+    assert len(LEVEL.trials) == 4 and len(TRIALS["The whole round"].expectations) >= 20
     assert findings(LEVEL) == []
     used = {node.use for g in graphs for node in g.nodes}
     assert {use for use in used if ports_of(use) is not None}

@@ -6,11 +6,16 @@ import pytest
 from msgspec.structs import replace
 
 from building import EVERY_TICK, START, add, c, heard, kind, level, rule, run, send, things
+from gatillo.examples import study_path
+from gatillo.files.level_file import read_level
 from gatillo.formula.compiling import compile_formula
 from gatillo.inspect.comparison import compare
-from gatillo.inspect.expectations import accepted, judge, tally
+from gatillo.inspect.expectations import accepted, judge, run_and_judge, tally
 from gatillo.inspect.watching import Unanswered, follow
+from gatillo.level.edits import as_tried
 from gatillo.level.expectations import FiresBefore, FiresInOrder, FiresTimes, HoldsAt, HoldsWhenever
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 RULES = (
     rule("first", when=START, do=send("go"), id=1),
@@ -148,3 +153,13 @@ def test_an_accepted_order_holds_until_it_changes_and_the_change_is_shown():
     assert "−1 a ×1" in changed.reason or "+1 b ×1" in changed.reason
     other_rate = judged(run(level(a, b, has={"n": 0.0}, rate=30)))
     assert other_rate.outcome == "could not be judged"
+
+
+@pytest.mark.parametrize("name", ["07-night-crew.gatillo", "25-one-round.gatillo", "24-on-the-cart.gatillo"])
+def test_what_is_noted_as_it_runs_is_what_is_there_when_it_is_looked_at_again(name):
+    for trial in (lv := read_level(study_path(name))).trials:
+        run = Run(Program(as_tried(lv, trial)), trial)
+        verdicts = run_and_judge(run)
+        assert run.noted or not any(getattr(e, "when", "") == "at" for e in trial.expectations)
+        run.noted.clear()
+        assert judge(run) == verdicts

@@ -330,7 +330,8 @@ def _holds(judged: Judged, expectation: HoldsAt) -> Verdict:
 
 
 def _holds_then(run: Run, expectation: HoldsAt, formula: Formula, tick: int) -> Verdict:
-    value = value_in(run.world_at(run.end_of(tick)), formula)
+    noted = (tick, expectation.formula)
+    value = run.noted[noted] if noted in run.noted else value_in(run.world_at(run.end_of(tick)), formula)
     if isinstance(value, Unanswered):
         return Verdict(expectation, "could not be judged", value.reason, tick)
     if value:

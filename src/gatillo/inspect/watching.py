@@ -7,13 +7,17 @@ from typing import Any
 
 import numpy as np
 
+from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.level.expectations import HoldsAt
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import ONE_MATCH, Matches, TooManyMatches, View, join_role
 from gatillo.sim.matching.one_value import NO_ANSWER
 from gatillo.sim.rules import lines_alone
 from gatillo.sim.rules.lines_alone import formula_alone, rows_alone
 from gatillo.sim.run.run import Run
+from gatillo.sim.world.input_script import tick_at
 from gatillo.sim.world.world import World
 
 
@@ -71,8 +75,26 @@ def _of_one(world: World, formula: Formula, alone: Callable[[World, dict[str, in
     return bool(value) if formula.type == "yes/no" else value
 
 
+def asked_at(run: Run) -> dict[int, list[tuple[str, Formula]]]:
+    """Return what a run's trial expects at single times: by tick, the formulas with their texts. What is wrong is left out."""
+    found: dict[int, list[tuple[str, Formula]]] = {}
+    for expectation in run.trial.expectations:
+        if isinstance(expectation, HoldsAt) and expectation.when == "at":
+            tick = tick_at(expectation.time, run.program.rate) if expectation.time > 0 else 0
+            try:
+                formula = compile_formula(run.program.index, expectation.formula, "yes/no")
+            except FormulaError:
+                # reported when it is judged
+                continue
+            found.setdefault(tick, []).append((expectation.formula, formula))
+    return found
+
+
 class Following:
-    """Formulas followed while a run is run on: `values` holds of each its value at tick 0 and at the end of every tick since."""
+    """Formulas followed while a run is run on: `values` holds of each its value at tick 0 and at the end of every tick since.
+
+    What the trial expects at a single time is noted in the run when it comes there.
+    """
 
     def __init__(
         self,
@@ -89,11 +111,16 @@ class Following:
             if run.done
             else [[value_in(run.world, f)] for f in formulas]
         )
+        self._asked = asked_at(run)
+        for text, formula in self._asked.get(0, ()) if not run.done else ():
+            run.noted[0, text] = value_in(run.world, formula)
         self._alone = [formula_alone(run.program.index, f) for f in formulas]
-        if formulas:
+        if formulas or self._asked:
             run.after_tick = self._note
 
     def _note(self, world: World) -> None:
+        for text, formula in self._asked.get(world.tick, ()):
+            self.run.noted[world.tick, text] = value_in(world, formula)
         with np.errstate(all="ignore"):
             for formula, alone, column in zip(self.formulas, self._alone, self.values, strict=True):
                 found = _of_one(world, formula, alone) if alone is not None and lines_alone.ALONE else None

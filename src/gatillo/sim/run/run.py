@@ -161,6 +161,8 @@ class Run:
         """The tick up to which it was made with other numbers (tuning.py): what is before that cannot be looked at in full."""
         self.followed: dict[str, list[Any]] = {}
         """By text: what formulas gave at tick 0 and at the end of each tick, stored here when they were followed."""
+        self.noted: dict[tuple[int, str], Any] = {}
+        """By tick and text: what formulas gave at the end of single ticks, where that was noted as it ran."""
         self._size = self.world.size() if record else 0
         self._taken: deque[float] = deque([UNKNOWN_PACE if len(self.world.id) > MANY else 0.0], maxlen=9)
         self._at_hand: World | None = None
@@ -383,6 +385,7 @@ class Run:
         """
         other = Run(program, trial, record=False, budget=self.budget, world=world.of_program(program))
         other.trace = self.trace.up_to(tick)
+        other.noted = {key: value for key, value in self.noted.items() if key[0] <= tick}
         other.recorder = other.trace
         other._taken = self._taken.copy()
         other.true_from = self.true_from
