@@ -9,6 +9,7 @@ from building import EVERY_TICK, START, add, c, heard, kind, level, rule, send, 
 from gatillo.examples import example_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.inspect.expectations import run_and_judge
+from gatillo.inspect.mutation import trying
 from gatillo.inspect.mutation.mutants import mutants
 from gatillo.inspect.mutation.trying import order_of_trial, try_mutant, try_mutants, unchanged
 from gatillo.inspect.work_queue import Crew
@@ -235,3 +236,23 @@ def test_in_processes_the_same_comes_out():
 def test_a_spent_budget_leaves_the_rest():
     known = unchanged(counting())
     assert list(try_mutants(known, order_of_trial(known), budget=0.0)) == []
+
+
+@pytest.mark.parametrize("name", ["07-night-crew.gatillo", "14-loose-shutter.gatillo", "16-vents.gatillo"])
+def test_ending_where_the_state_is_again_the_same_changes_no_fate(name, monkeypatch):
+    lv = read_level(study_path(name))
+    known, every = unchanged(lv), mutants(lv)
+    numbers = order_of_trial(known)[::3]
+    ended: list[bool] = []
+    same = trying._Attempt._is_again_the_same
+
+    def counted(self, tick):
+        ended.append(same(self, tick))
+        return ended[-1]
+
+    monkeypatch.setattr(trying._Attempt, "_is_again_the_same", counted)
+    soon = [try_mutant(known, every[number], number) for number in numbers]
+    assert any(ended)
+    monkeypatch.setattr(trying, "differs_until", lambda before, program: None)
+    whole = [try_mutant(known, every[number], number) for number in numbers]
+    assert soon == whole

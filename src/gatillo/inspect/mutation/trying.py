@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from random import Random
 from time import monotonic, process_time
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from gatillo.inspect.expectations import all_as_meant, failed_for_good, faults_amiss, judge, to_follow
 from gatillo.inspect.mutation.mutants import Mutant, mutants
@@ -19,8 +19,9 @@ from gatillo.level.edits import as_tried
 from gatillo.level.expectations import Expectation
 from gatillo.level.model import Level, Trial
 from gatillo.sim.program.program import Program
-from gatillo.sim.run.resuming import first_ticks, run_on
+from gatillo.sim.run.resuming import differs_until, first_ticks, run_on
 from gatillo.sim.run.run import Run
+from gatillo.sim.world.records import Sort
 from gatillo.sim.world.world import World
 
 Fate = Literal["caught", "took too long", "unnoticed", "equivalent", "cannot run"]
@@ -32,6 +33,7 @@ FATES: dict[Fate, str] = {
     "cannot run": "cannot run: a rule has a finding then; they do not count",
 }
 """What can come of a mutant, and what that means."""
+SORTS: tuple[Sort, ...] = get_args(Sort)
 LOOKS = 8
 """Into how many parts a run is divided, after each of which it may have failed for good."""
 MOST_MOMENTS = 60
@@ -138,6 +140,7 @@ def try_mutant(known: Unchanged, mutant: Mutant, number: int = 0) -> Tried:
         if differs is None or differs.offer is None:
             parted = attempt.what_parted()
             if parted:
+                attempt.finish()
                 offer = offer_for(before, attempt.run, attempt.parted_at)
                 if differs is None or offer is not None:
                     differs = Tried(number, "unnoticed", name, parted, offer)
@@ -155,6 +158,8 @@ class _Attempt:
         self.run = run_on(self.before, program, self.trial, self.texts)
         self.following = Following(self.run, list(formulas.values()), self.before.followed, self.texts)
         self.ends = process_time() + max(AT_LEAST, TOO_LONG * known.seconds[name])
+        self.until = differs_until(self.before, program)
+        """After which tick the change does nothing more by itself; None where that cannot be said."""
         self.late = False
         self.parted = ""
         """Which value differs first, at the end of one of the moments that are looked at."""
@@ -173,6 +178,9 @@ class _Attempt:
             if self.late:
                 return ""
             self._look(tick)
+            if self.until is not None and tick >= self.until and self._is_again_the_same(tick):
+                # from here on it goes as the unchanged run does, which passes
+                return ""
             if count % often == 0 and tick < run.length and not self.trial.fails:
                 verdict = failed_for_good(run, self._values())
                 if verdict is not None:
@@ -191,6 +199,20 @@ class _Attempt:
         wrong = next((v.sentence() for v in verdicts if v.outcome != "held"), "")
         return wrong or "none of its expectations fails, as they are meant to"
 
+    def _is_again_the_same(self, tick: int) -> bool:
+        """Return whether the state is that of the unchanged run, and nothing that is judged has differed so far."""
+        run, before = self.run, self.before
+        if any(any(differences(self.moments[tick], run.world, sort)) for sort in SORTS):
+            return False
+        values = self._values()
+        followed = all(values[text] == before.followed[text][: tick + 1] for text in self.texts)
+        noted = {key: value for key, value in before.noted.items() if key[0] <= tick}
+        return followed and noted == run.noted and first_other_firing(before, run, tick) is None
+
+    def finish(self) -> None:
+        """Run it to its end, where that was not needed to judge it."""
+        self.run.advance(self.run.length - self.run.done, self._is_late)
+
     def _is_late(self) -> bool:
         self.late = process_time() > self.ends
         return self.late
@@ -208,19 +230,20 @@ class _Attempt:
 
     def what_parted(self) -> str:
         """Return what is different first: a firing, or a value at a moment that is looked at; "" if nothing."""
-        firing = first_other_firing(self.before, self.run)
+        firing = first_other_firing(self.before, self.run, self.run.done)
         if firing is not None and (self.parted_at is None or firing <= self.parted_at):
             return f"the firings differ at tick {firing}"
         return self.parted
 
 
-def first_other_firing(before: Run, after: Run) -> int | None:
-    """Return the first tick in which two runs do not fire alike: the same rules in the same order, for as many matches."""
+def first_other_firing(before: Run, after: Run, last: int) -> int | None:
+    """Return the first tick up to `last` in which two runs do not fire alike: the same rules in order, for as many matches."""
 
     def fired(run: Run) -> list[tuple[int, ...]]:
         ids = [rule.source.id for rule in run.program.rules]
         tick, position, turn, matches, way = (column.tolist() for column in run.trace.columns())
-        return list(zip(tick, position, (ids[t] for t in turn), matches, way, strict=True))
+        found = zip(tick, position, (ids[t] for t in turn), matches, way, strict=True)
+        return [one for one in found if one[0] <= last]
 
     one, other = fired(before), fired(after)
     for was, now in zip(one, other, strict=False):

@@ -61,6 +61,29 @@ def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
     return last
 
 
+def differs_until(before: Run, program: Program) -> int | None:
+    """Return the last tick of a run in which a change of rules and graphs can matter by itself; None where that cannot be said.
+
+    0 where it never can. A run of the changed program that has the same state after that tick goes on as this one does.
+    """
+    if not _alike_at_the_start(before.program, program):
+        return None
+    last = 0
+    for at, (was, now) in enumerate(
+        zip(_entries(before.program.level), _entries(program.level), strict=True)
+    ):
+        if was is now or was == now:
+            continue
+        if not (isinstance(was, Rule) and isinstance(now, Rule)) or before.program.rules[at].graph:
+            return None
+        if (was.id, was.name, was.on, was.when) != (now.id, now.name, now.on, now.when):
+            return None
+        trace = before.trace
+        rules, ticks = trace.firing_ticks() if _does_otherwise(was, now) else trace.look_ticks()
+        last = max(last, int(ticks[rules == at].max(initial=0)))
+    return last
+
+
 def _matters_from(before: Run, at: int, was: Graph, now: Graph) -> int:
     """Return the first tick in which a change of a graph can matter; 1 where that cannot be said.
 
