@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEvent
@@ -43,7 +44,6 @@ from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.start.start_page import StartPage
-from gatillo.desk.trials.trials_page import TrialsPage
 from gatillo.desk.window.arrange_commands import ArrangeCommands
 from gatillo.desk.window.ask_commands import AskCommands
 from gatillo.desk.window.ask_dialogs import Questions
@@ -72,6 +72,9 @@ from gatillo.files.kept_takes import Take
 from gatillo.files.level_file import SUFFIX
 from gatillo.kernels import SENTENCE
 from gatillo.sim.run.run import Cursor
+
+if TYPE_CHECKING:
+    from gatillo.desk.trials.trials_page import TrialsPage
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -286,8 +289,24 @@ class MainWindow(QMainWindow):
         column.addWidget(self.level_view, 1)
         column.addWidget(self._line())
         column.addWidget(self.shelf)
-        self.trials_page = TrialsPage(self.bench)
-        return Region(self.level_page, tools, self.level_note, self.graph_page, self.trials_page)
+        self.trials_holder = QWidget()
+        self._trials_column = QVBoxLayout(self.trials_holder)
+        self._trials_column.setContentsMargins(0, 0, 0, 0)
+        return Region(self.level_page, tools, self.level_note, self.graph_page, self.trials_holder)
+
+    @cached_property
+    def trials_page(self) -> TrialsPage:
+        """The page of all trials, made when it is wanted first: it takes as long as a tenth of the window."""
+        from gatillo.desk.trials.trials_page import TrialsPage
+
+        page = TrialsPage(self.bench)
+        self._trials_column.addWidget(page)
+        self.trials_holder.setFocusProxy(page.table)
+        return page
+
+    def _restyle_trials(self) -> None:
+        if "trials_page" in self.__dict__:
+            self.trials_page.restyle()
 
     def _make_panes(self) -> tuple[Pane, ...]:
         order, graph = self.order, self.graph_page.view
@@ -301,7 +320,7 @@ class MainWindow(QMainWindow):
             Pane("region", self.region, "beside", self.region.restyle, focusable=False, command="show level"),
             Pane("level", self.level_view, "within", self.level_view.update),
             Pane("graph", graph, "within", graph.update),
-            Pane("trials", self.trials_page.table, "within", self.trials_page.restyle),
+            Pane("trials", self.trials_holder, "within", self._restyle_trials),
             Pane("shelf", self.shelf, "within", lambda: self.shelf.rebuild(anew=True)),
             Pane("sheet", self.sheet, "beside", self.sheet.rebuild, command="show sheet"),
             Pane("order list", order, "below", restyle_order),
@@ -504,8 +523,9 @@ class MainWindow(QMainWindow):
             self.region.show_level()
             self.order.setFocus()
             return
+        page = self.trials_page
         self.region.show_trials()
-        self.trials_page.table.setFocus()
+        page.table.setFocus()
 
     def _split_bar(self) -> None:
         if not self.order.bars.split():
