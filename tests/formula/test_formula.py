@@ -126,6 +126,8 @@ def value(source: str, *roles: str):
         ('timer("oven")', 0),
         ('items(Moth_2, "key")', 0),
         ('saying(Moth_2) = "hm"', True),
+        ('kind(Moth_2) = "Moth"', True),
+        ("kind(Head_gardener)", "Head gardener"),
         ('telling() = "oh"', True),
         ('sent("knock", Moth_2)', 0),
         ('key_down("Space")', False),

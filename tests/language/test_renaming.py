@@ -162,3 +162,26 @@ def test_readouts_and_variants_that_speak_of_a_thing_are_uses_and_are_renamed():
     renamed = rename(rename(built, "level variable", "score", "points"), "rule", "second", "later")
     assert renamed.kinds[0].readouts[0].value == "{Moth.speed} of {level.points}"
     assert renamed.variants[0].values == {"points": 5.0} and renamed.variants[0].off == ("later",)
+
+
+def test_a_renamed_kind_is_renamed_where_a_formula_compares_with_its_name():
+    asked = 'kind(anything) = "Pod" or "Pod" <> kind(Lamp) or kind(Lamp) = "Lamp" or Lamp.note = "Pod"'
+    lv = level(
+        rule(
+            "ask",
+            when=c("begins_to_touch", a="Lamp", b="anything"),
+            if_=c("formula_holds", formula=asked),
+            id=1,
+        ),
+        kinds=(kind("Pod"), kind("Lamp", has={"note": "Pod"})),
+        objects=(*things("Pod", (0, 0)), *things("Lamp", (0, 0), first=2)),
+    )
+    assert not Program(lv).problems
+    after = rename(lv, "kind", "Pod", "Seed")
+    assert after.order[0].if_[0].slots["formula"] == (
+        'kind(anything) = "Seed" or "Seed" <> kind(Lamp) or kind(Lamp) = "Lamp" or Lamp.note = "Pod"'
+    )
+    assert not Program(after).problems
+    wrong = replace(lv.order[0], if_=(c("formula_holds", formula='kind(anything) = "Pot"'),))
+    (problem,) = Program(replace(lv, order=(wrong,))).problems
+    assert "there is no kind called “Pot”; did you mean “Pod”?" in problem.sentence()

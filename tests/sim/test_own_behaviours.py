@@ -239,3 +239,29 @@ def test_an_edit_of_one_of_its_rules_makes_only_that_one_ready_anew():
     assert after.rules[1].do[0] is before.rules[1].do[0] or after.rules[1].do == before.rules[1].do
     assert after.rules[1].source is before.rules[1].source
     assert after.rules[0].source is not before.rules[0].source
+
+
+def test_a_setting_names_a_kind_of_each_kinds_own():
+    hunts = flutter(
+        rule(
+            "catch",
+            when=c("begins_to_touch", a="self", b="anything"),
+            if_=c("formula_holds", formula="kind(anything) = self.prey"),
+            do=c("add_to", amount="1", variable="level.n"),
+            id=1,
+        ),
+        settings=(OwnSetting(name="prey", value="Pod"),),
+        name="hunts",
+    )
+    owl = kind("Owl", own=(OwnUse(use="hunts", values={"prey": "Mouse"}),))
+    bee = kind("Bee", own=(OwnUse(use="hunts"),))
+    kinds = (owl, bee, kind("Mouse"), kind("Pod"))
+
+    def caught(*at):
+        objects = tuple(one for n, (of, x) in enumerate(at) for one in things(of, (x, 0), first=n + 1))
+        return run(level(hunts, kinds=kinds, objects=objects, has={"n": 0.0})).world.level["n"]
+
+    assert caught(("Owl", 0), ("Mouse", 5)) == 1
+    assert caught(("Owl", 0), ("Pod", 5)) == 0
+    assert caught(("Bee", 0), ("Mouse", 5)) == 0
+    assert caught(("Bee", 0), ("Pod", 5)) == 1

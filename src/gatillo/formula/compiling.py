@@ -264,6 +264,7 @@ class _Compiler:
             )
         if left_type != "number" and node.op not in ("=", "<>"):
             raise FormulaError(f"{_a(left_type)} can only be compared with = or <>", node.start, node.end)
+        self.check_kind(node)
         compute = _COMPARE[node.op]
         if left_type == "number":
             # what went beyond all numbers on the way is no answer, though it could be compared
@@ -277,6 +278,22 @@ class _Compiler:
             limit = node.parts[1].value
             return "yes/no", lambda f: compute(left(f), limit)
         return "yes/no", lambda f: compute(left(f), right(f))
+
+    def check_kind(self, node: Node) -> None:
+        """Raise FormulaError if kind(A) is compared with a text that is no kind of the level: it would never hold."""
+        for one, other in (node.parts, node.parts[::-1]):
+            named = other.value if other.op == "constant" else None
+            if (
+                one.op == "call"
+                and one.name == "kind"
+                and isinstance(named, str)
+                and named not in self.index.kinds
+            ):
+                raise FormulaError(
+                    f"there is no kind called “{named}”{did_you_mean(named, self.index.kinds)}",
+                    other.start,
+                    other.end,
+                )
 
     def of_points(self, node: Node, sides: list[tuple[ValueType, Evaluate]]) -> Evaluate:
         """Return the code of a sum, difference, multiple or part of points."""

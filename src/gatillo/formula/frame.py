@@ -80,6 +80,9 @@ class Frame(Protocol):
     def items(self, role: str, name: str) -> Any:
         """Return how many of an item the role's object holds, per match."""
 
+    def kind_names(self, role: str) -> Any:
+        """Return the name of the kind of the role's object, per match. It never changes."""
+
     @reads("saying")
     def said(self, role: str) -> Any:
         """Return the text that the role's object says, "" if nothing, per match."""

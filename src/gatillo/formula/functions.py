@@ -308,6 +308,16 @@ def _items(f: Frame, role: str, name: str) -> Any:
 
 
 @function(
+    "kind(A)",
+    ("role",),
+    "text",
+    "The name of the kind of A: kind(other) = self.prey, where prey is a text.",
+)
+def _kind(f: Frame, role: str) -> Any:
+    return f.kind_names(role)
+
+
+@function(
     "saying(A)",
     ("role",),
     "text",

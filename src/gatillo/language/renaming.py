@@ -296,6 +296,8 @@ def _point_words(old: str, new: str) -> Callable[[str], str]:
 
 def _quoted_names(sort: Sort, names: Mapping[str, str]) -> Callable[[str], str]:
     """Return names in double quotes that a function of formulas takes, as in timer("oven")."""
+    if sort == "kind":
+        return _compared_kinds(names)
     by = [f.name for f in FUNCTIONS.values() if sort in f.arguments]
     if not by:
         return _same
@@ -303,6 +305,18 @@ def _quoted_names(sort: Sort, names: Mapping[str, str]) -> Callable[[str], str]:
     return lambda text: pattern.sub(
         lambda m: f'{m.group(1)}{m.group(2)}"{names.get(m.group(3), m.group(3))}"', text
     )
+
+
+def _compared_kinds(names: Mapping[str, str]) -> Callable[[str], str]:
+    """Return names of kinds in double quotes that kind(A) is compared with."""
+
+    def renamed(found: re.Match[str]) -> str:
+        name = found["name"]
+        return found.group().replace(f'"{name}"', f'"{names.get(name, name)}"')
+
+    after = re.compile(r'\bkind\([^()]*\)\s*(?:=|<>)\s*"(?P<name>[^"]*)"')
+    before = re.compile(r'"(?P<name>[^"]*)"\s*(?:=|<>)\s*kind\(')
+    return lambda text: before.sub(renamed, after.sub(renamed, text))
 
 
 def _same(text: str) -> str:

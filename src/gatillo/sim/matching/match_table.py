@@ -296,6 +296,10 @@ class View(Frame):
         held = self.world.items
         return np.array([held.get((i, name), 0.0) for i in self.ids(role).tolist()], dtype=np.float64)
 
+    def kind_names(self, role: str) -> Any:
+        names = np.array([kind.name for kind in self.world.program.kinds], dtype=object)
+        return names[self.world.kind[self.rows(role)]]
+
     def said(self, role: str) -> Any:
         sayings = self.world.display.sayings
         said = [sayings[i][0] if i in sayings else "" for i in self.ids(role).tolist()]
