@@ -520,6 +520,38 @@ def diff(
         raise typer.Exit(1)
 
 
+@app.command("install-git")
+def install_git(
+    folder: Annotated[Path, typer.Argument(help="a folder of the repository", metavar="[FOLDER]")] = Path(
+        "."
+    ),
+    remove: Annotated[bool, typer.Option("--remove", help="undo it")] = False,
+) -> None:
+    """Let git show what differs between levels in sentences, in one repository."""
+    from gatillo.cli.git import install
+
+    for line in install(folder, remove=remove):
+        out.print(line, markup=False)
+
+
+@app.command("git-diff", hidden=True)
+def git_diff(
+    path: str,
+    before: Path,
+    before_hash: Annotated[str, typer.Argument()] = "",
+    before_mode: Annotated[str, typer.Argument()] = "",
+    after: Annotated[Path, typer.Argument()] = Path("/dev/null"),
+    after_hash: Annotated[str, typer.Argument()] = "",
+    after_mode: Annotated[str, typer.Argument()] = "",
+    renamed_to: Annotated[str, typer.Argument()] = "",
+    renamed_how: Annotated[str, typer.Argument()] = "",
+) -> None:
+    """Print what differs between two versions of a level, called by git with its seven words, or nine for a rename."""
+    from gatillo.cli.git import tell_git
+
+    tell_git(path, before, after, renamed_to)
+
+
 @app.command()
 def compare(
     file: File,
