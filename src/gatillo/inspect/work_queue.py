@@ -91,9 +91,17 @@ class WorkQueue(Generic[Task, Result]):
         while waiting:
             workers = self._open()
             done: SimpleQueue[tuple[int, Future[Result]]] = SimpleQueue()
-            with ctrl_c_later():
-                for number, task in waiting.items():
-                    workers.submit(self.work, task).add_done_callback(_into(done, number))
+            try:
+                with ctrl_c_later():
+                    for number, task in waiting.items():
+                        workers.submit(self.work, task).add_done_callback(_into(done, number))
+            except BrokenExecutor:
+                # a process died before all tasks were given out
+                lost += 1
+                self._end()
+                if lost > MOST_LOST:
+                    raise
+                continue
             while waiting:
                 if stop():
                     self._end()
@@ -149,6 +157,10 @@ class _Workers:
         raise NotImplementedError
 
 
+_ENDING = threading.Lock()
+"""Held while a pool ends: two at once would each restore the other's hook."""
+
+
 class _InProcesses(_Workers):
     """Processes on this machine: a fresh interpreter each, since a forked one would share the window's threads."""
 
@@ -165,14 +177,15 @@ class _InProcesses(_Workers):
 
     def end(self) -> None:
         # CPython 3.11: the pool's manager thread can cancel a future that is already cancelled, and raise; silence that
-        before, threading.excepthook = threading.excepthook, lambda told: None
-        try:
-            # the table is taken away while the pool ends
-            for process in list((self._pool._processes or {}).values()):
-                process.terminate()
-            self._pool.shutdown(wait=True, cancel_futures=True)
-        finally:
-            threading.excepthook = before
+        with _ENDING:
+            before, threading.excepthook = threading.excepthook, lambda told: None
+            try:
+                # the table is taken away while the pool ends
+                for process in list((self._pool._processes or {}).values()):
+                    process.terminate()
+                self._pool.shutdown(wait=True, cancel_futures=True)
+            finally:
+                threading.excepthook = before
 
 
 def _begin(begin: Callable[..., None], given: tuple[Any, ...]) -> None:
