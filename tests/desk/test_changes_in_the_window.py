@@ -68,3 +68,18 @@ def test_a_level_whose_trials_fail_is_told_so(open_window, qtbot):
     page = asked(window, Hands(qtbot, window))
     assert page.notes[0].endswith("does not pass, so no change is held to it.")
     assert page.roots == []
+
+
+def test_a_comparison_that_comes_late_leaves_the_answer_to_a_newer_question(at_work):
+    window, hands = at_work
+    bench = window.bench
+    page = asked(window, hands)
+    page.offers[0][-1][1]()
+    # asked while the other run is still being made
+    window.actions_["ask changes"].trigger()
+    hands.qtbot.waitUntil(
+        lambda: not bench.beside.busy and bench.answers.page is not None and not bench.answers.page.busy,
+        timeout=60_000,
+    )
+    assert bench.beside.run is not None
+    assert bench.answers.page.title == CHANGES

@@ -82,6 +82,8 @@ class Answers(QObject):
         self.page: Page | None = None
         self.last: Page | None = None
         """The answer that was closed last."""
+        self.asked = 0
+        """How many questions were asked so far."""
         self.order: list[OrderFinding] = []
         self._order_run: Run | None = None
         self._worker = Worker("asking", gate, self)
@@ -244,6 +246,7 @@ class Answers(QObject):
             self.notified.emit("There is no run to ask about yet.")
             return
         self._again = again
+        self.asked += 1
         explainer = self.explainer()
         self.page = Page(title, busy=True)
         self.changed.emit()

@@ -181,6 +181,8 @@ class Beside(QObject):
         self._worker.ask(work, show)
 
     def _make(self, label: str, make: Callable[[], Run]) -> None:
+        asked = self._answers.asked
+
         def work(job: Job) -> Run:
             run = make()
             while run.done < run.length:
@@ -189,12 +191,13 @@ class Beside(QObject):
             return run
 
         def show(run: Run) -> None:
-            self.compare_with(run, label)
+            self.compare_with(run, label, asked)
 
         self._worker.ask(work, show)
 
-    def compare_with(self, run: Run, label: str) -> None:
-        """Compare a run with this one and show what differs."""
+    def compare_with(self, run: Run, label: str, asked: int | None = None) -> None:
+        """Compare a run with this one and show what differs, unless more has been asked than so many questions by then."""
+        asked = self._answers.asked if asked is None else asked
         mine = self._shown.run
         self.run, self.label, self._ghost = run, label, None
         self._mark(run)
@@ -206,7 +209,8 @@ class Beside(QObject):
             return parted, why_on_both_sides(run, mine, parted[0]) if parted else ()
 
         def show(found: tuple[list[Parted], tuple[Reason, ...]]) -> None:
-            if self.run is run:
+            # the answer to a newer question stays
+            if self.run is run and self._answers.asked == asked:
                 self._answers.show(self._page(run, mine, *found))
 
         self._worker.ask(work, show)
