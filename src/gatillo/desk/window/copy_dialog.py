@@ -92,6 +92,11 @@ class CopyWith(QDialog):
     def _later(self) -> None:
         self._timer.start()
 
+    def done(self, result: int) -> None:
+        # what is selected by then may be something else
+        self._timer.stop()
+        super().done(result)
+
     def look(self) -> None:
         """Say what would be wrong with the copy."""
         found = self._look(self.names(), self.make.isChecked())
