@@ -53,7 +53,7 @@ def test_git_diff_and_git_show_tell_it_in_sentences(repository):
     assert (folder / ".gitattributes").read_text() == "*.gatillo diff=gatillo\n"
     lv = read_level(folder / "pods.gatillo")
     write_level(folder / "pods.gatillo", replace(lv, note="Another night."))
-    assert git("diff").startswith("pods.gatillo:\n  the level\n    its note: ")
+    assert git("diff").startswith("pods.gatillo:\n  the level: its note: ")
     git("add", "-A")
     git("commit", "-qm", "second")
     assert "its note: " in git("show", "--ext-diff")

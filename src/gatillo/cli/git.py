@@ -6,10 +6,10 @@ import shlex
 import shutil
 import subprocess
 import sys
-from itertools import groupby
 from pathlib import Path
 
 from gatillo.cli.console import give_up, out
+from gatillo.cli.level_diff import as_lines
 from gatillo.cli.levels import level_from
 from gatillo.inspect.level_difference import level_differences
 
@@ -39,7 +39,7 @@ def install(folder: Path, *, remove: bool) -> list[str]:
         return [f"{root}: git shows levels as text again"]
     _git(root, "config", DRIVER, f"{_this_program()} git-diff")
     return [
-        f"{root}: “git diff” tells what differs between levels in sentences",
+        f"{root}: “git diff” shows what differs between levels in sentences",
         ".gitattributes says so for everybody who has this repository; commit it. Each of them runs “gatillo install-git” once",
     ]
 
@@ -61,7 +61,7 @@ def _git(folder: Path, *words: str) -> str:
     return done.stdout.strip()
 
 
-def tell_git(path: str, before: Path, after: Path, renamed_to: str) -> None:
+def show_difference(path: str, before: Path, after: Path, renamed_to: str) -> None:
     """Print what differs between two versions of a level, as git asks for it."""
     if renamed_to:
         out.print(f"{path}: renamed to {renamed_to}", markup=False)
@@ -72,8 +72,5 @@ def tell_git(path: str, before: Path, after: Path, renamed_to: str) -> None:
     found = level_differences(level_from(before), level_from(after))
     if not found:
         return
-    out.print(f"{path}:", markup=False)
-    for about, some in groupby(found, lambda d: d.about):
-        out.print(f"  {about}", markup=False)
-        for one in some:
-            out.print(f"    {one.words}", markup=False)
+    for line in (f"{path}:", *(f"  {one}" for one in as_lines(found))):
+        out.print(line, markup=False)

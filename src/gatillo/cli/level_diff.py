@@ -18,15 +18,20 @@ def print_difference(before: Path, after: Path, *, as_json: bool, as_markdown: b
     elif as_markdown:
         out.print(as_page(found, before.name, after.name), markup=False)
     else:
-        for about, some in groupby(found, lambda d: d.about):
-            lines = [d.words for d in some]
-            if len(lines) == 1:
-                out.print(f"{about}: {lines[0]}", markup=False)
-            else:
-                out.print(f"{about}:", markup=False)
-                for line in lines:
-                    out.print(f"  {line}", markup=False)
+        for line in as_lines(found):
+            out.print(line, markup=False)
     return bool(found)
+
+
+def as_lines(found: list[Difference]) -> list[str]:
+    """Return differences as lines of text, those of one thing together."""
+    lines: list[str] = []
+    for about, some in groupby(found, lambda d: d.about):
+        words = [d.words for d in some]
+        lines += (
+            [f"{about}: {words[0]}"] if len(words) == 1 else [f"{about}:", *(f"  {one}" for one in words)]
+        )
+    return lines
 
 
 def as_page(found: list[Difference], before: str, after: str) -> str:

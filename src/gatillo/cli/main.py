@@ -510,7 +510,7 @@ def diff(
     markdown: Annotated[bool, typer.Option("--markdown", help="write it as Markdown")] = False,
     as_json: AsJson = False,
 ) -> None:
-    """Tell what differs between two levels, in sentences.
+    """Show what differs between two levels, in sentences.
 
     The exit code is 0 if nothing differs, 1 if something does, 2 if a file cannot be read.
     """
@@ -547,9 +547,9 @@ def git_diff(
     renamed_how: Annotated[str, typer.Argument()] = "",
 ) -> None:
     """Print what differs between two versions of a level, called by git with its seven words, or nine for a rename."""
-    from gatillo.cli.git import tell_git
+    from gatillo.cli.git import show_difference
 
-    tell_git(path, before, after, renamed_to)
+    show_difference(path, before, after, renamed_to)
 
 
 @app.command()

@@ -88,7 +88,7 @@ class Frame(Protocol):
         """Return the text that the role's object says, "" if nothing, per match."""
 
     @reads("telling")
-    def told(self) -> str:
+    def player_message(self) -> str:
         """Return the message that the player is shown, "" if there is none."""
 
     @reads("message")

@@ -329,7 +329,7 @@ def _saying(f: Frame, role: str) -> Any:
 
 @function("telling()", (), "text", 'The message that the player is shown, "" while there is none.')
 def _telling(f: Frame) -> Any:
-    return f.told()
+    return f.player_message()
 
 
 @function(

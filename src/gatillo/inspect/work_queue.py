@@ -20,7 +20,7 @@ from typing import Any, Generic, Self, TypeVar
 POLL = 0.1
 """Seconds between two looks at whether it is cancelled."""
 MOST_LOST = 3
-"""How often all processes are started anew after one of them has died, before that is an error."""
+"""How often all processes are started again after one has died. One death more is an error."""
 Task = TypeVar("Task")
 Result = TypeVar("Result")
 

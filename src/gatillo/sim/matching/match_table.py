@@ -305,7 +305,7 @@ class View(Frame):
         said = [sayings[i][0] if i in sayings else "" for i in self.ids(role).tolist()]
         return np.array(said, dtype=object)
 
-    def told(self) -> str:
+    def player_message(self) -> str:
         return self.world.display.telling
 
     def sent(self, message: str, role: str) -> Any:
