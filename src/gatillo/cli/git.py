@@ -1,4 +1,4 @@
-"""`gatillo install-git`: lets git tell what differs between two levels in sentences, in one repository."""
+"""`gatillo install-git`: lets git show what differs between two levels in sentences and merge them, in one repository."""
 
 from __future__ import annotations
 
@@ -9,13 +9,20 @@ import sys
 from pathlib import Path
 
 from gatillo.cli.console import give_up, out
-from gatillo.cli.level_diff import as_lines
+from gatillo.cli.level_diff import as_lines, merge_files
 from gatillo.cli.levels import level_from
 from gatillo.inspect.level_difference import level_differences
 
-ATTRIBUTES = "*.gatillo diff=gatillo"
-"""The line of `.gitattributes` that says which driver levels have."""
-DRIVER = "diff.gatillo.command"
+ATTRIBUTES = "*.gatillo diff=gatillo merge=gatillo"
+"""The line of `.gitattributes` that says which drivers levels have."""
+EARLIER = ("*.gatillo diff=gatillo",)
+"""What the line was in earlier versions."""
+DRIVERS = {
+    "diff.gatillo.command": "{program} git-diff",
+    "merge.gatillo.name": "levels of Gatillo",
+    "merge.gatillo.driver": "{program} git-merge %O %A %B %P",
+}
+"""The settings of a repository that name the drivers."""
 NOTHING = Path("/dev/null")
 """What git gives in the place of a file that is not there on one side."""
 
@@ -26,20 +33,22 @@ def install(folder: Path, *, remove: bool) -> list[str]:
     attributes = root / ".gitattributes"
     try:
         lines = attributes.read_text(encoding="utf-8").splitlines() if attributes.exists() else []
-        kept = [line for line in lines if line.split() != ATTRIBUTES.split()]
+        kept = [line for line in lines if " ".join(line.split()) not in (ATTRIBUTES, *EARLIER)]
         wanted = kept if remove else [*kept, ATTRIBUTES]
         if wanted != lines:
             attributes.write_text("".join(f"{line}\n" for line in wanted), encoding="utf-8")
     except OSError as error:
         give_up(f"“{attributes}” cannot be written: {error.strerror or error}")
+    for setting, value in DRIVERS.items():
+        if remove:
+            words = ["git", "-C", str(root), "config", "--unset-all", setting]
+            subprocess.run(words, check=False, capture_output=True)
+        else:
+            _git(root, "config", setting, value.format(program=_this_program()))
     if remove:
-        subprocess.run(
-            ["git", "-C", str(root), "config", "--unset-all", DRIVER], check=False, capture_output=True
-        )
-        return [f"{root}: git shows levels as text again"]
-    _git(root, "config", DRIVER, f"{_this_program()} git-diff")
+        return [f"{root}: git shows and merges levels as text again"]
     return [
-        f"{root}: “git diff” shows what differs between levels in sentences",
+        f"{root}: “git diff” shows what differs between levels in sentences, and “git merge” merges them by what they hold",
         ".gitattributes says so for everybody who has this repository; commit it. Each of them runs “gatillo install-git” once",
     ]
 
@@ -74,3 +83,19 @@ def show_difference(path: str, before: Path, after: Path, renamed_to: str) -> No
         return
     for line in (f"{path}:", *(f"  {one}" for one in as_lines(found))):
         out.print(line, markup=False)
+
+
+def merge_versions(base: Path, ours: Path, theirs: Path, path: str) -> bool:
+    """Merge two versions of a level as git asks for it, in the place of ours; return whether something is left to be settled.
+
+    A file that is no level is left to git: an exit with a sentence, and git says that it is not merged.
+    """
+    left = merge_files(base, ours, theirs, ours)
+    if left:
+        out.print(
+            f"{path or ours}: {len(left)} to be settled; open it in the window: File, Settle the merge",
+            markup=False,
+        )
+    for line in left:
+        out.print(f"  {line}", markup=False)
+    return bool(left)

@@ -520,6 +520,36 @@ def diff(
         raise typer.Exit(1)
 
 
+@app.command()
+def merge(
+    base: Annotated[Path, typer.Argument(help="the version that both come from", metavar="BASE")],
+    ours: Annotated[Path, typer.Argument(help="one version", metavar="OURS")],
+    theirs: Annotated[Path, typer.Argument(help="the other", metavar="THEIRS")],
+    result: Annotated[Path, typer.Option("--output", "-o", help="where the merged level is written")],
+) -> None:
+    """Merge two versions of a level that come from a common one.
+
+    What both changed, each in its own way, stays as OURS and is marked with what THEIRS has; choose in the window (File, Settle the
+    merge). The exit code is 0 if nothing is left to be settled, 1 if something is, 2 if a file cannot be read or written.
+    """
+    from gatillo.cli.level_diff import merge_files
+
+    left = merge_files(base, ours, theirs, result)
+    for line in left:
+        out.print(line, markup=False)
+    if left:
+        raise typer.Exit(1)
+
+
+@app.command("git-merge", hidden=True)
+def git_merge(base: Path, ours: Path, theirs: Path, path: Annotated[str, typer.Argument()] = "") -> None:
+    """Merge two versions of a level, called by git with its files; the result takes the place of ours."""
+    from gatillo.cli.git import merge_versions
+
+    if merge_versions(base, ours, theirs, path):
+        raise typer.Exit(1)
+
+
 @app.command("install-git")
 def install_git(
     folder: Annotated[Path, typer.Argument(help="a folder of the repository", metavar="[FOLDER]")] = Path(
@@ -527,7 +557,7 @@ def install_git(
     ),
     remove: Annotated[bool, typer.Option("--remove", help="undo it")] = False,
 ) -> None:
-    """Let git show what differs between levels in sentences, in one repository."""
+    """Let git show what differs between levels in sentences and merge them by what they hold, in one repository."""
     from gatillo.cli.git import install
 
     for line in install(folder, remove=remove):

@@ -38,6 +38,8 @@ LONGEST = 60
 """Letters of a value that are shown; a picture's data has many thousands."""
 PARTS = {"when": "when", "if_": "if", "do": "do", "else_": "else"}
 """The fields of a rule that are lists of lines, and what they are called."""
+SINGULAR = {"watches": "watch", "unsettled": "unsettled change"}
+"""What one of a list is called, where it is not the list's name without its s."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +87,11 @@ THINGS = (
 def _key(thing: Any) -> Any:
     """Return what a thing is known by, or None."""
     return next((getattr(thing, k) for k in ("id", "name", "title", "use") if hasattr(thing, k)), None)
+
+
+def _is_known(thing: Any) -> bool:
+    """Return whether a thing has a number or a name of its own."""
+    return isinstance(thing, msgspec.Struct) and any(hasattr(thing, k) for k in ("id", "name", "title"))
 
 
 def _called(thing: Any) -> str:
@@ -166,9 +173,7 @@ def _of_value(about: str, name: str, label: str, old: Any, new: Any) -> Iterator
         some = old + new
         if name in PARTS:
             yield from _of_lines(about, PARTS[name], old, new)
-        elif all(hasattr(one, "name") or hasattr(one, "id") or hasattr(one, "title") for one in some) or (
-            name in ("behaviours", "own")
-        ):
+        elif name in ("behaviours", "own") or all(_is_known(one) for one in some):
             yield from (
                 Difference(
                     about,
@@ -180,7 +185,7 @@ def _of_value(about: str, name: str, label: str, old: Any, new: Any) -> Iterator
                 for d in _of_named(label.removesuffix("s"), old, new)
             )
         else:
-            yield from _of_list(about, label.removesuffix("s"), old, new)
+            yield from _of_list(about, SINGULAR.get(label) or label.removesuffix("s"), old, new)
     elif isinstance(old, dict) and isinstance(new, dict):
         # of a behaviour, each setting by its name; else beside what the dictionary is called
         lead = "" if name == "slots" else f"{label} "

@@ -459,11 +459,13 @@ def _trial(trial: Trial, change: Change, sort: Sort, names: Mapping[str, str]) -
         )
 
     choices = tuple(replace(c, text=named(c.text, "topic", "entry")) for c in trial.input.choices)
+    # an empty input stays the one that is not written
+    recorded = replace(trial.input, choices=choices) if choices != trial.input.choices else trial.input
     return replace(
         _switches_named(trial, sort, names),
         expectations=tuple(map(expectation, trial.expectations)),
         watches=tuple(map(formula, trial.watches)),
-        input=replace(trial.input, choices=choices),
+        input=recorded,
     )
 
 

@@ -6,7 +6,7 @@ level units, angles in degrees counter-clockwise from +x, times in seconds.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from msgspec import Meta
 from msgspec.structs import replace
@@ -503,6 +503,21 @@ class Settings(Doc, frozen=True):
     most_repeats: Annotated[int, Meta(ge=1, le=100_000)] = 10_000
 
 
+class Unsettled(Doc, frozen=True):
+    """What two versions of a level changed, each in its own way, when they were merged: the level holds what `ours` says.
+
+    `path` leads to it from the level's first field on: fields by name, items of a list by position, or by id or name as
+    `{"id": 3}`. Where a side has nothing there, it is left out. With `order` it is the order of a list, and a side says the names or
+    ids of its items. A path that begins with `name of` is of a name: the sort of thing follows, and its kind.
+    """
+
+    path: tuple[str | int | dict[str, str | int], ...] = ()
+    base: Any = None
+    ours: Any = None
+    theirs: Any = None
+    order: bool = False
+
+
 class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     """The document: one `.gatillo` file."""
 
@@ -519,6 +534,8 @@ class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     order: tuple[Section | Logic, ...] = ()
     trials: tuple[Trial, ...] = ()
     variants: tuple[Variant, ...] = ()
+    unsettled: tuple[Unsettled, ...] = ()
+    """What a merge left to be settled (inspect/merging)."""
 
 
 def empty_level(name: str = "New level") -> Level:

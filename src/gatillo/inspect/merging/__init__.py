@@ -1,0 +1,1 @@
+"""Merging two versions of a level that come from a common one."""
