@@ -11,6 +11,7 @@ __version__ = "0.1.0"
 
 if TYPE_CHECKING:
     from gatillo.library import (
+        Difference,
         Finding,
         FiredRule,
         FormulaError,
@@ -21,7 +22,9 @@ if TYPE_CHECKING:
         Simulation,
         Unanswered,
         Verdict,
+        differences,
         findings,
+        merge,
         read_level,
         run,
         start,
@@ -29,6 +32,7 @@ if TYPE_CHECKING:
     )
 
 __all__ = [
+    "Difference",
     "Finding",
     "FiredRule",
     "FormulaError",
@@ -39,7 +43,9 @@ __all__ = [
     "Simulation",
     "Unanswered",
     "Verdict",
+    "differences",
     "findings",
+    "merge",
     "read_level",
     "run",
     "start",

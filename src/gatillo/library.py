@@ -26,6 +26,8 @@ from gatillo.inspect.created_names import with_created
 from gatillo.inspect.expectations import Verdict, all_as_meant, faults_amiss, judge
 from gatillo.inspect.finding import Finding
 from gatillo.inspect.findings import findings
+from gatillo.inspect.level_difference import Difference, level_differences
+from gatillo.inspect.merging.levels import merge
 from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.forward import caused
 from gatillo.inspect.reasons.never import why_never
@@ -40,6 +42,7 @@ from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Way
 
 __all__ = [
+    "Difference",
     "Finding",
     "FiredRule",
     "FormulaError",
@@ -50,7 +53,9 @@ __all__ = [
     "Simulation",
     "Unanswered",
     "Verdict",
+    "differences",
     "findings",
+    "merge",
     "read_level",
     "run",
     "start",
@@ -397,3 +402,17 @@ def run(
 
     """
     return start(level, trial, rate=rate, seed=seed).finish()
+
+
+def differences(before: Level, after: Level) -> list[Difference]:
+    """Return what differs between two levels, by what it concerns; an empty list if they are equal.
+
+    Each has `about`, what it concerns; `sort`, such as “added” or “moved”; `words`; and `sentence()`, all in one line.
+
+    >>> from gatillo.examples import study_path
+    >>> from msgspec.structs import replace
+    >>> level = read_level(study_path("01-seed-pods.gatillo"))
+    >>> [one.sentence() for one in differences(level, replace(level, name="Pods"))]
+    ['the level: name: “Seed pods” → “Pods”']
+    """
+    return level_differences(before, after)

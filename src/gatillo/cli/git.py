@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import shlex
 import shutil
-import subprocess
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 from gatillo.cli.console import give_up, out
 from gatillo.cli.level_diff import as_lines, merge_files
 from gatillo.cli.levels import level_from
+from gatillo.files.revisions import NoRevisions, run_git
 from gatillo.inspect.level_difference import level_differences
 
 ATTRIBUTES = "*.gatillo diff=gatillo merge=gatillo"
@@ -41,8 +42,8 @@ def install(folder: Path, *, remove: bool) -> list[str]:
         give_up(f"“{attributes}” cannot be written: {error.strerror or error}")
     for setting, value in DRIVERS.items():
         if remove:
-            words = ["git", "-C", str(root), "config", "--unset-all", setting]
-            subprocess.run(words, check=False, capture_output=True)
+            with suppress(NoRevisions):
+                run_git(root, "config", "--unset-all", setting)
         else:
             _git(root, "config", setting, value.format(program=_this_program()))
     if remove:
@@ -60,14 +61,9 @@ def _this_program() -> str:
 
 def _git(folder: Path, *words: str) -> str:
     try:
-        done = subprocess.run(["git", "-C", str(folder), *words], check=False, capture_output=True, text=True)
-    except FileNotFoundError:
-        give_up("git is not installed")
-    if done.returncode:
-        give_up(
-            f"“{folder}” is in no git repository: {done.stderr.strip().splitlines()[-1:] or 'git said no more'}"
-        )
-    return done.stdout.strip()
+        return run_git(folder, *words).decode(errors="replace").strip()
+    except NoRevisions as error:
+        give_up(f"“{folder}” is in no git repository: {error}")
 
 
 def show_difference(path: str, before: Path, after: Path, renamed_to: str) -> None:

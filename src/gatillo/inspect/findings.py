@@ -41,7 +41,7 @@ from gatillo.sim.program.touched import names_of, writes_of
 def findings(level: Level, program: Program | None = None) -> list[Finding]:
     """Return every finding of a level: what keeps rules from running first, then in the order of the rules."""
     program = program or Program(level)
-    found = [_problem(program, p) for p in program.problems]
+    found = [*_unsettled(level), *(_problem(program, p) for p in program.problems)]
     for made in CHECKS:
         found.extend(made(program))
     own = {
@@ -50,6 +50,17 @@ def findings(level: Level, program: Program | None = None) -> list[Finding]:
         if section is not None and section.own is not None
     }
     return [_as_written(one, own) for one in found] if own else found
+
+
+def _unsettled(level: Level) -> Iterator[Finding]:
+    """Yield a warning where a merge left something to be settled."""
+    many = len(level.unsettled)
+    if many:
+        changes = "a change" if many == 1 else f"{many} changes"
+        words = (
+            f"{changes} on which two merged versions differ must be settled: choose File, Settle the merge"
+        )
+        yield Finding("warning", "", None, "", 0, words)
 
 
 def _as_written(found: Finding, own: dict[int, Section]) -> Finding:

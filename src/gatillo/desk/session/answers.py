@@ -193,7 +193,8 @@ class Answers(QObject):
         page.chosen = path
         run = self._shown.run
         if page.about_rules:
-            self.ruleWanted.emit(reason.rule_id)
+            if reason.rule_id:
+                self.ruleWanted.emit(reason.rule_id)
         elif reason.tick <= run.done:
             at = Cursor(reason.tick, reason.position) if reason.position else run.end_of(reason.tick)
             self._moment.move(at)

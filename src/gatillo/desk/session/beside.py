@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.session.answers import Answers
@@ -120,6 +121,13 @@ class Beside(QObject):
     def compare_with_changed(self, level: Level, words: str) -> None:
         """The viewed trial in a level that is a little different."""
         trial = self._document.trial
+        self._make(words, lambda: Run(Program(as_tried(level, trial)), trial))
+
+    def compare_with_version(self, level: Level, words: str) -> None:
+        """Another version of the level, with its own trial of the same name, or the viewed one without what it switches."""
+        mine = self._document.trial
+        theirs = next((trial for trial in level.trials if trial.name == mine.name), None)
+        trial = theirs or replace(mine, values={}, on=(), off=())
         self._make(words, lambda: Run(Program(as_tried(level, trial)), trial))
 
     def compare_with_variant(self, name: str) -> None:

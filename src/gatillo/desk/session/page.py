@@ -11,6 +11,8 @@ Path = tuple[int, ...]
 """A reason of a page: which root, which of its reasons, and so on."""
 Offer = tuple[str, Callable[[], object]]
 """What can be done or asked next: its words, and what does it."""
+CHOSEN, OTHER = "●", "○"
+"""Begins the words of an offer that is one of several which exclude one another: the one that holds now, and another."""
 
 
 @dataclass(slots=True)

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 from gatillo.desk.looks import plain
 from gatillo.desk.looks.plain import Rich
 from gatillo.desk.looks.theme import theme, with_alpha
-from gatillo.desk.session.page import Page, Path
+from gatillo.desk.session.page import CHOSEN, OTHER, Page, Path
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.questions import ask
 from gatillo.inspect.reasons.reason import Reason
@@ -87,10 +87,12 @@ def page_html(page: Page) -> str:
     for path, reason in page.lines():
         text += _line(page, path, reason)
         if len(path) == 1 and path[0] in page.offers:
-            asked = "&nbsp; &nbsp;".join(
-                ask(f"do:{path[0]}.{at}", words.replace(" ", "\xa0") if len(words) <= SHORT else words)
-                for at, (words, _) in enumerate(page.offers[path[0]])
-            )
+            asked = ""
+            for at, (words, _) in enumerate(page.offers[path[0]]):
+                shown = words.replace(" ", "\xa0") if len(words) <= SHORT else words
+                # of several that exclude one another, each has its line
+                after = "<br>" if words[:1] in (CHOSEN, OTHER) else "&nbsp; &nbsp;"
+                asked += ask(f"do:{path[0]}.{at}", shown) + after
             text += f'<p style="margin:0 0 9px {INDENT}px">{asked}</p>'
     for at, (words, _) in enumerate(page.also):
         top = 12 if at == 0 else 3

@@ -64,6 +64,20 @@ COMMANDS: tuple[Command, ...] = (
         "save kit", "&File", "Save a &kit …", tip="Save kinds with their rules, for other levels", parted=True
     ),
     Command("bring kit", "&File", "A&dd a kit …", tip="Add the kinds and rules of a kit to this level"),
+    Command(
+        "compare level",
+        "&File",
+        "Compare &with …",
+        tip="Show what differs from the last save, a version that git keeps, or another level",
+        parted=True,
+    ),
+    Command(
+        "settle merge",
+        "&File",
+        "Settl&e the merge",
+        tip="Choose between two versions of what a merge of levels left",
+        needs="merge",
+    ),
     Command("close", "&File", "&Quit", "Ctrl+Q", parted=True),
     Command("undo", "&Edit", "&Undo", _Standard.Undo),
     Command("redo", "&Edit", "&Redo", "Ctrl+Shift+Z"),

@@ -66,6 +66,7 @@ from gatillo.desk.window.region import WAYS, Region
 from gatillo.desk.window.run_bar import RunBar
 from gatillo.desk.window.selection_commands import SelectionCommands
 from gatillo.desk.window.thing_commands import ThingCommands
+from gatillo.desk.window.version_commands import VersionCommands
 from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.kept_takes import Take
@@ -117,6 +118,8 @@ class MainWindow(QMainWindow):
         self.asking = AskCommands(
             bench, self.stops, lambda *words: self.ask_text(*words), questions.one_of, questions.file
         )
+        self.versions = VersionCommands(bench, questions.one_of, questions.file)
+        bench.answers.changed.connect(self.versions.on_level)
         tools, objects = self.level_view.tools, self.level_view.objects
         self.things = ThingCommands(bench, self.sheet, tools, objects, self.level_view.setFocus)
         self.editing = SelectionCommands(
@@ -202,6 +205,7 @@ class MainWindow(QMainWindow):
             **self.keyboard.runs(),
             **self.graph_menu.runs(),
             **self.asking.runs(),
+            **self.versions.runs(),
             **self.things.runs(),
             **self.editing.runs(),
             "start page": self.show_start,
@@ -476,6 +480,7 @@ class MainWindow(QMainWindow):
         self.order.fit()
         self.order.forget_fit()
         self.level_view.fit()
+        self.versions.show_if_left()
 
     def open_path(self, path: Path, *, study: bool = False, asked: bool = False) -> bool:
         """Open a level file (FileCommands.open_path)."""

@@ -91,6 +91,10 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
         ),
         "own node": Need(own_node, "Select a card that is an own node first."),
         "wire": Need(lambda: graph() and page.view.wire_shape is not None, "Select a wire first: click it."),
+        "merge": Need(
+            lambda: bool(bench.level.unsettled),
+            "Nothing is to be settled: this level is not the result of a merge, or all of it is settled.",
+        ),
         "answer": Need(lambda: bench.answers.page is not None, "No answer is shown. Ask a question first."),
         "comparison": Need(
             lambda: bench.shown.compared or bench.beside.run is not None,

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from gatillo.inspect.merging.trees import Path, Step, Tree
+from gatillo.inspect.merging.trees import PLACE, TOGETHER, Path, Step, Tree
 from gatillo.level.model import Level
 
 
@@ -19,6 +19,8 @@ def as_tree(level: Level) -> Tree:
 def tree_at(tree: Tree, path: Path) -> Tree | None:
     """Return what a path leads to, or None where nothing is."""
     for step in path:
+        if step == PLACE and isinstance(tree, dict):
+            return [tree.get(field) for field in TOGETHER]
         at = _index(tree, step)
         if at is None:
             return None
@@ -34,6 +36,9 @@ def set_tree_at(tree: Tree, path: Path, value: Tree | None) -> bool:
             return False
         tree = _held(tree, step)[at]
     last = path[-1]
+    if last == PLACE and isinstance(tree, dict) and value is not None:
+        tree.update(zip(TOGETHER, value, strict=True))
+        return True
     at = _index(tree, last)
     if value is None:
         if at is not None:

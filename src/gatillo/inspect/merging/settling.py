@@ -13,7 +13,7 @@ from gatillo.inspect.level_difference import LONGEST, PARTS, THINGS
 from gatillo.inspect.merging.names import names_of
 from gatillo.inspect.merging.order_list import SECTION, listed
 from gatillo.inspect.merging.paths import as_tree, set_tree_at, tree_at
-from gatillo.inspect.merging.trees import Path, Tree, same
+from gatillo.inspect.merging.trees import PLACE, Path, Tree, same
 from gatillo.language.renaming import Sort, rename
 from gatillo.language.sentence import sentence
 from gatillo.level.model import Clause, Level, Unsettled
@@ -236,7 +236,7 @@ def _about(tree: Tree, one: Unsettled) -> str:
         about = f"{what} “{name or next(iter(known.values()), '')}”" if isinstance(known, dict) else what
     elif about == "the level":
         rest = [first]
-    words = [_step(step) for step in rest]
+    words = [_step(step) for step in rest if step != "with"]
     if one.order:
         words.append("the order")
     return about + (": " + " ".join(words) if words else "")
@@ -257,6 +257,8 @@ def _words(one: Unsettled, side: Side) -> str:
         return f"in “{value}”" if value else "in no section"
     if value is None:
         return GONE
+    if one.path and one.path[-1] == PLACE:
+        return ", ".join(f"{measure:g}" for measure in value)
     if not one.path:
         return f"the version of {side}"
     if one.order:

@@ -35,6 +35,8 @@ SORTS = ("is", "use")
 """The fields that say what sort of thing something is: two sorts are never mixed."""
 TOGETHER = ("x", "y")
 """Fields that make one value together: a place."""
+PLACE = "x, y"
+"""The step of a path that leads to both, as a list."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,13 +98,15 @@ class Merge:
             versions = [side.get(key, ABSENT) for side in sides]
             if apart and key in TOGETHER:
                 # never x of one side with y of the other
-                if not same(ours[key], theirs[key]):
-                    self.conflict((*path, key), *versions)
                 result[key] = ours[key]
                 continue
             merged = self.of(*versions, path=(*path, key))
             if merged is not ABSENT:
                 result[key] = merged
+        if apart:
+            there = base if all(key in base for key in TOGETHER) else None
+            places = [side and [side[key] for key in TOGETHER] for side in (there, ours, theirs)]
+            self.conflict((*path, PLACE), *(ABSENT if place is None else place for place in places))
         return result
 
     def _lists(self, sides: Sequence[list[Tree]], path: Path) -> list[Tree]:
