@@ -39,7 +39,7 @@ def merged(open_window, qtbot, tmp_path):
 
 def n_at_the_end(window):
     run = window.bench.run
-    return value_in(run.world_at(run.end_of(run.done)), compile_formula("level.n", run.program.index))
+    return value_in(run.world_at(run.end_of(run.done)), compile_formula(run.program.index, "level.n"))
 
 
 def test_a_merged_level_asks_what_it_is_to_have_and_each_side_can_be_played(merged):
