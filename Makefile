@@ -71,6 +71,7 @@ schema: $(STAMP)
 	$(PY) tools/touches.py
 	$(PY) tools/follows.py
 	$(VENV)/bin/gatillo schema > docs/level.schema.json
+	$(VENV)/bin/gatillo schema --protocol > docs/protocol.schema.json
 	$(VENV)/bin/gatillo catalogue > docs/catalogue.md
 	$(PY) tools/floors.py
 

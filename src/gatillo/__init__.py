@@ -30,6 +30,7 @@ if TYPE_CHECKING:
         start,
         write_level,
     )
+    from gatillo.serving.client import connect
 
 __all__ = [
     "Difference",
@@ -43,6 +44,7 @@ __all__ = [
     "Simulation",
     "Unanswered",
     "Verdict",
+    "connect",
     "differences",
     "findings",
     "merge",
@@ -55,6 +57,10 @@ __all__ = [
 
 def __getattr__(name: str) -> Any:
     # on first use: the commands and the window import this package too, and need not pay for all of it
+    if name == "connect":
+        from gatillo.serving.client import connect
+
+        return connect
     if name in __all__:
         from gatillo import library
 

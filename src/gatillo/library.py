@@ -104,6 +104,15 @@ class Simulation:
         self._explained: tuple[int, Explainer] | None = None
 
     @property
+    def run(self) -> Run:
+        """The run itself, as the simulation keeps it; its names may change from one version to the next."""
+        return self._run
+
+    def take(self, run: Run) -> None:
+        """Go on with another run of the same level and trial."""
+        self._run, self._explained = run, None
+
+    @property
     def tick(self) -> int:
         """The last tick that has been run; 0 before the first."""
         return self._run.done

@@ -620,11 +620,32 @@ def compare(
 
 
 @app.command()
-def schema() -> None:
+def serve(
+    file: Annotated[
+        Path | None, typer.Argument(help="a level file; the other side can hand one over", metavar="[FILE]")
+    ] = None,
+    socket: Annotated[Path | None, typer.Option(help="serve at a socket file")] = None,
+    port: Annotated[
+        int | None, typer.Option(help="serve at a port of this machine, 0 for any", min=0, max=65535)
+    ] = None,
+) -> None:
+    """Let another program drive a run, by JSON-RPC 2.0 over standard input and output or a local socket (docs/protocol.md)."""
+    from gatillo.cli.serving import serve_runs
+
+    serve_runs(file, socket=socket, port=port)
+
+
+@app.command()
+def schema(
+    protocol: Annotated[
+        bool, typer.Option("--protocol", help="of the messages of gatillo serve instead")
+    ] = False,
+) -> None:
     """Write the JSON Schema of the level file."""
     from gatillo.files.schema import level_schema
+    from gatillo.serving.messages import schema as message_schema
 
-    write_json(level_schema())
+    write_json(message_schema() if protocol else level_schema())
 
 
 @app.command()

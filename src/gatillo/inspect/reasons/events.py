@@ -22,6 +22,7 @@ from gatillo.sim.program.bodies import WALK
 from gatillo.sim.program.compiled_line import CompiledLine, facts_of
 from gatillo.sim.program.touched import LEVEL, names_of, reads_of
 from gatillo.sim.trace.trace import Did
+from gatillo.sim.world.input_script import SentOutside
 from gatillo.sim.world.world import World
 
 
@@ -158,6 +159,11 @@ def senders(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
             )
             reason.grounds = partial(explainer.only_fired, tick - 1, position)
             yield reason
+    for change in run.script.outside.get(tick - 1, ()):
+        if isinstance(change, SentOutside) and change.message == name:
+            sent = True
+            words = f"{name} was sent from outside at {seconds(run, tick - 1)}, by another program"
+            yield Reason(words, "input", tick - 1)
     at_stops = list(_sent_at_stops(explainer, name, tick - 1))
     yield from at_stops
     if not sent and not at_stops:

@@ -15,6 +15,7 @@ import numpy as np
 
 from gatillo.catalogue.contexts.effects import ANYBODY
 from gatillo.catalogue.contexts.values import Candidates
+from gatillo.level.naming import token
 from gatillo.level.properties import PROPERTIES
 from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.program.compiled_line import CompiledLine
@@ -29,12 +30,15 @@ from gatillo.sim.program.touched import (
 )
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, NullRecorder, Way
+from gatillo.sim.world.input_script import MovedOutside, SetOutside
 from gatillo.sim.world.world import World
 
 POSE = tuple(name for name, made in PROPERTIES.items() if made.moves)
 """What Motion changes of objects from tick to tick."""
 SAME_AS = {name: made.of for name, made in PROPERTIES.items() if made.of}
 """What is worked out of other properties."""
+OUTSIDE = -2
+"""In the place of a rule: another program, through an open connection."""
 MOST_STRETCHES = 12
 """So many replayed stretches are kept in mind."""
 
@@ -58,7 +62,7 @@ class Wrote:
     ids: frozenset[int] | None
     """Of whom; None for the level."""
     rule_index: int = -1
-    """-1 for Motion."""
+    """-1 for Motion, OUTSIDE for another program."""
     part: str = ""
     line: int = 0
     card: int = 0
@@ -270,6 +274,35 @@ class Journal:
 
         `kind` is "" for what belongs to the level, `object_id` None for what belongs to no object or to any object.
         """
+        found = self._last_within(what, named, kind, object_id, at)
+        outside = self._from_outside(what, named, kind, object_id, at.tick)
+        # what comes from outside comes first in its tick
+        return outside if outside is not None and (found is None or outside.tick > found.tick) else found
+
+    def _from_outside(
+        self, what: str, named: str, kind: str, object_id: int | None, last: int
+    ) -> Wrote | None:
+        """Return the last time up to a tick that another program wrote something."""
+        for tick in sorted((t for t in self.run.script.outside if t <= last), reverse=True):
+            for change in self.run.script.outside[tick]:
+                if isinstance(change, MovedOutside):
+                    poses = ("x", "y") if change.angle is None else ("x", "y", "angle")
+                    wrote = what in poses and object_id in (change.object_id, None) and kind != LEVEL
+                elif isinstance(change, SetOutside):
+                    mine = (kind == LEVEL) is not bool(change.object_id)
+                    variable = token(change.called.rpartition(".")[2])
+                    wrote = what == "variable" and mine and token(named) == variable
+                    wrote = wrote and object_id in (change.object_id or None, None)
+                else:
+                    wrote = False
+                if wrote:
+                    return Wrote(tick, 0, what, named, None, OUTSIDE)
+        return None
+
+    def _last_within(
+        self, what: str, named: str, kind: str, object_id: int | None, at: Moment
+    ) -> Wrote | None:
+        """Return the last time that an action or Motion wrote something before a moment."""
         access = Access(what, kind, named)
         moves = what in POSE and kind != LEVEL and self._can_move(kind)
         ticks: Iterator[int]

@@ -13,7 +13,7 @@ from gatillo.graphs.outline import card_words
 from gatillo.inspect.created_names import with_created
 from gatillo.inspect.reasons.events import events, senders
 from gatillo.inspect.reasons.instruments import Match, Seen, TurnSeen, rows_table, see_turn
-from gatillo.inspect.reasons.journal import POSE, Journal, Moment, Wrote, upto_end
+from gatillo.inspect.reasons.journal import OUTSIDE, POSE, Journal, Moment, Wrote, upto_end
 from gatillo.inspect.reasons.leaves import Leaf, kind_of, leaves_of, leaves_of_reads, worked_out
 from gatillo.inspect.reasons.measures import by, measure
 from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
@@ -487,6 +487,9 @@ class Explainer:
         if wrote is None:
             by = behaviour_reason(self, words, access, leaf.object_id, world, at) if ids else None
             return by or self._as_begun(words, leaf, world, at)
+        if wrote.rule_index == OUTSIDE:
+            words = f"{words} — set from outside at {seconds(run, wrote.tick)}, by another program"
+            return Reason(words, "input", wrote.tick, ids=ids)
         if wrote.rule_index < 0:
             return self._moved(f"{words} — ", wrote, world, leaf, ids)
         verb = {"there": "created", "tag": "given or taken", "x": "put there", "y": "put there"}.get(

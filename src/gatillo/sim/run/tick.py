@@ -19,6 +19,7 @@ from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_executor import ActionExecutor, Reached
 from gatillo.sim.rules.executor import RuleExecutor
 from gatillo.sim.rules.matcher import Matcher
+from gatillo.sim.run.outside import come_from_outside
 from gatillo.sim.trace.trace import BEHAVIOUR, Recorder
 from gatillo.sim.world.input_script import KeyEvents, TickInput
 from gatillo.sim.world.records import Saying
@@ -48,6 +49,8 @@ def run_tick(
     world.rules.created_now = world.rules.sent_now = 0
     recorder.tick_begins(world.tick)
     _input(world, given)
+    if given is not None and given.outside:
+        come_from_outside(world, given.outside, recorder)
     matcher = Matcher(program, world, recorder)
     turns = RuleExecutor(matcher, ActionExecutor(matcher, stop_at, stop_step))
     try:

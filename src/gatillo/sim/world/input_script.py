@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from typing import Any
 
 from gatillo.level.model import Choice, Input, KeyBar, PointerMove
 
@@ -23,12 +24,47 @@ class KeyEvents:
 
 
 @dataclass(frozen=True, slots=True)
+class SetOutside:
+    """Another program sets a variable: the level's (without an object), or one of an object.
+
+    `name` is the token of a level variable, or the column of an object's; `called` is what people call it.
+    """
+
+    name: str
+    value: Any
+    called: str
+    object_id: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class MovedOutside:
+    """Another program puts an object at a place, and turns it to an angle if one is given."""
+
+    object_id: int
+    x: float
+    y: float
+    called: str
+    angle: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class SentOutside:
+    """Another program sends a message."""
+
+    message: str
+
+
+Outside = SetOutside | MovedOutside | SentOutside
+
+
+@dataclass(frozen=True, slots=True)
 class TickInput:
-    """What comes in at one tick: keys, and where the pointer now is if it moved."""
+    """What comes in at one tick: keys, where the pointer now is if it moved, and what another program changes."""
 
     keys: KeyEvents | None
     pointer: tuple[float, float] | None
     choice: str = ""
+    outside: tuple[Outside, ...] = ()
 
 
 def held_bars(bars: tuple[KeyBar, ...]) -> list[tuple[str, float, float]]:
@@ -55,17 +91,21 @@ class Script:
             self.release(tick_at(end, rate), key)
         self._read_pointer(source.pointer)
         self.choices: dict[int, str] = {tick_at(c.at, rate): c.text for c in source.choices}
+        self.outside: dict[int, tuple[Outside, ...]] = {}
 
     def at(self, tick: int) -> TickInput | None:
         """Return what comes in at a tick, or None."""
         keys, pointer, choice = self.events.get(tick), self.pointer.get(tick), self.choices.get(tick, "")
-        return TickInput(keys, pointer, choice) if keys is not None or pointer is not None or choice else None
+        outside = self.outside.get(tick, ())
+        if keys is None and pointer is None and not choice and not outside:
+            return None
+        return TickInput(keys, pointer, choice, outside)
 
     def alike_up_to(self, other: Script, last: int) -> int:
         """Return the last tick, up to some other, up to which two scripts bring the same in."""
         ticks: set[int] = set()
         for script in (self, other):
-            ticks.update(script.events, script.pointer, script.choices)
+            ticks.update(script.events, script.pointer, script.choices, script.outside)
         return next((t - 1 for t in sorted(ticks) if t <= last and self.at(t) != other.at(t)), last)
 
     def _read_pointer(self, moves: tuple[PointerMove, ...]) -> None:
@@ -91,6 +131,10 @@ class Script:
         """Choose a topic in a tick."""
         self.choices[tick] = text
 
+    def come_from_outside(self, tick: int, change: Outside) -> None:
+        """Let another program change something in a tick."""
+        self.outside[tick] = (*self.outside.get(tick, ()), change)
+
     def _at(self, tick: int) -> KeyEvents:
         return self.events.setdefault(tick, KeyEvents(set(), set()))
 
@@ -114,6 +158,7 @@ class Script:
         }
         other.pointer = {t: p for t, p in self.pointer.items() if t <= tick}
         other.choices = {t: c for t, c in self.choices.items() if t <= tick}
+        other.outside = {t: c for t, c in self.outside.items() if t <= tick}
         return other
 
     def as_input(self, end: int) -> Input:

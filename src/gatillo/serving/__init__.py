@@ -1,0 +1,1 @@
+"""Runs driven by another program, over JSON-RPC 2.0."""
