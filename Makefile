@@ -37,6 +37,7 @@ hashes: $(STAMP)
 	grep -v '^--' $(VENV)/hashed.txt > constraints-hashed.txt
 
 test: $(STAMP)
+	tools/system-libraries --tests
 	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist loadgroup
 
 coverage: $(STAMP)

@@ -1,4 +1,4 @@
-"""Other versions of the open level: what differs from one, and what a merge left to be settled."""
+"""Other versions of the open level, and its run as a page: the commands of the File menu beside opening and saving."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import subprocess
 import pytest
 from hands import Hands
 from msgspec.structs import replace
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QFileDialog, QLabel
 
 from building import START, add, c, level, rule
 from gatillo.files.level_file import read_level, write_level
@@ -148,3 +148,18 @@ def test_the_level_is_compared_with_the_last_save_a_kept_version_and_another_fil
     window.actions_["compare level"].trigger()
     assert "is not a level file" in told[-1]
     assert read_level(tmp_path / "yard.gatillo") == built("3")
+
+
+def test_the_shown_run_is_saved_as_a_page(open_window, qtbot, tmp_path, monkeypatch):
+    window = open_window(built())
+    Hands(qtbot, window).rest()
+    told = []
+    window.bench.notified.connect(told.append)
+    out = tmp_path / "run.html"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
+    window.actions_["save page"].trigger()
+    qtbot.waitUntil(lambda: any("is written" in text for text in told))
+    assert "<title>test: trial</title>" in out.read_text()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "no" / "run.html"), ""))
+    window.actions_["save page"].trigger()
+    qtbot.waitUntil(lambda: any("cannot be written" in text for text in told))

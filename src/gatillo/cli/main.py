@@ -292,6 +292,24 @@ def accept(
         out.print(note, markup=False)
 
 
+@app.command()
+def report(
+    file: File,
+    result: Annotated[Path, typer.Option("--output", "-o", help="the page to write, in HTML")],
+    trial: TrialName = None,
+    beside: Annotated[
+        Path | None, typer.Option(help="another level, whose run of the trial is shown beside this one")
+    ] = None,
+    beside_trial: Annotated[
+        str | None, typer.Option(help="the trial of the other run; the same if not given")
+    ] = None,
+) -> None:
+    """Write a run as one page that any browser shows: the level and the rules at each moment, and what held."""
+    from gatillo.cli.run_pages import write_report
+
+    write_report(file, trial, result, beside, beside_trial)
+
+
 @app.command("print")
 def print_(file: File) -> None:
     """Write the rules of a level as Markdown."""

@@ -6,6 +6,7 @@ what they speak of.
 
 from __future__ import annotations
 
+import pathlib
 from collections.abc import Callable
 from functools import partial
 from time import monotonic
@@ -506,6 +507,24 @@ class Answers(QObject):
         """How the order of firing differs from the one that the viewed trial accepted, and whether to accept it."""
         run, trial = self._shown.run, self._document.trial
         self.show(accept_page(run, trial, lambda made: self.acceptWanted.emit(trial.name, made)))
+
+    def save_page(self, path: pathlib.Path, beside: Run | None, label: str) -> None:
+        """Write the shown run as a page for any browser, in the background."""
+        # not at the start of the program
+        from gatillo.files.run_page.run_page import run_page
+
+        level, run = self._document.level, self._shown.run.so_far()
+
+        def work(job: Job) -> str:
+            page = run_page(level, run, beside, label)
+            job.go_on()
+            try:
+                path.write_text(page, encoding="utf-8")
+            except OSError as error:
+                return f"“{path.name}” cannot be written: {error.strerror or error}. Choose another place."
+            return f"“{path.name}” is written; any browser shows it."
+
+        self._worker.ask(work, self.notified.emit)
 
     def reached_of(self, rule_id: int, place: str) -> Covered | None:
         """Return what the trials reach of a rule's line or a graph's card, where that has been asked of the level as it is."""

@@ -65,6 +65,12 @@ COMMANDS: tuple[Command, ...] = (
     ),
     Command("bring kit", "&File", "A&dd a kit …", tip="Add the kinds and rules of a kit to this level"),
     Command(
+        "save page",
+        "&File",
+        "Save the &run as a page …",
+        tip="Write the run as one page that any browser shows, for a colleague",
+    ),
+    Command(
         "compare level",
         "&File",
         "Compare &with …",

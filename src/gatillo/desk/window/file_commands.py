@@ -36,7 +36,13 @@ class FileCommands(QObject):
 
     def runs(self) -> dict[str, Run]:
         """Return commands by name, with what they do."""
-        return {"new": self.new_level, "open": self.open_dialog, "save": self.save, "save as": self.save_as}
+        return {
+            "new": self.new_level,
+            "open": self.open_dialog,
+            "save": self.save,
+            "save as": self.save_as,
+            "save page": self.save_page,
+        }
 
     def new_level(self) -> None:
         """Begin an empty level."""
@@ -116,6 +122,22 @@ class FileCommands(QObject):
                 then()
 
         return self.bench.document.save(path, saved)
+
+    def save_page(self) -> None:
+        """Ask for a file, and write the shown run there as a page for any browser, with the run beside it if there is one."""
+        run = self.bench.run
+        if run.done < run.length and not self.bench.take:
+            self.bench.notify("The run is not over yet. Save it when it is.")
+            return
+        name = "".join(c if c.isalnum() else "-" for c in self.bench.level.name.lower()).strip("-") or "run"
+        folder = self.bench.path.parent if self.bench.path else Path.home()
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window_, "Save the run as a page", str(folder / f"{name}.html"), "Pages (*.html)"
+        )
+        if chosen:
+            path = Path(chosen)
+            self.bench.notify(f"The page “{path.name}” is being written …")
+            self.bench.answers.save_page(path, self.bench.beside.run, self.bench.beside.label)
 
     def may_leave(self, again: Callable[[], object]) -> bool:
         """Return whether the open level may be put away: saved, or its changes given up.

@@ -1,0 +1,1 @@
+"""A run as one page for any browser."""
