@@ -654,6 +654,21 @@ def serve(
 
 
 @app.command()
+def conformance(
+    folder: Annotated[Path, typer.Argument(help="where the levels and traces are written", metavar="DIR")],
+) -> None:
+    """Write small levels with the exact traces of their runs, for those who write a runtime of their own (docs/conformance.md)."""
+    from gatillo.conformance.levels import write_levels
+
+    try:
+        many = write_levels(folder)
+    except OSError as error:
+        give_up(f"“{error.filename or folder}” cannot be written: {error.strerror or error}")
+    for group, levels in many.items():
+        out.print(f"{group}: {levels} levels", markup=False)
+
+
+@app.command()
 def schema(
     protocol: Annotated[
         bool, typer.Option("--protocol", help="of the messages of gatillo serve instead")
