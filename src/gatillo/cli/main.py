@@ -654,6 +654,18 @@ def serve(
 
 
 @app.command()
+def debug(
+    file: Annotated[
+        Path | None, typer.Argument(help="a level file; the editor can name one", metavar="[FILE]")
+    ] = None,
+) -> None:
+    """Let an editor step through a run, by the Debug Adapter Protocol over standard input and output (docs/debugging.md)."""
+    from gatillo.cli.serving import debug
+
+    debug(file)
+
+
+@app.command()
 def conformance(
     folder: Annotated[Path, typer.Argument(help="where the levels and traces are written", metavar="DIR")],
 ) -> None:

@@ -1,4 +1,4 @@
-"""`gatillo serve`: a run that another program drives."""
+"""`gatillo serve` and `gatillo debug`: a run that another program drives, or an editor steps through."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from pathlib import Path
 
 from gatillo.cli.console import give_up
 from gatillo.cli.levels import level_from
+from gatillo.serving.debug_adapter import Adapter
 from gatillo.serving.server import PortServer, SocketServer, port_server, serve_stream, socket_server
 
 
@@ -33,3 +34,11 @@ def serve_runs(file: Path | None, *, socket: Path | None, port: int | None) -> N
         server.server_close()
         if socket is not None:
             socket.unlink(missing_ok=True)
+
+
+def debug(file: Path | None) -> None:
+    """Let an editor step through a run, over standard input and output."""
+    adapter = Adapter(sys.stdin.buffer, sys.stdout.buffer)
+    if file is not None:
+        adapter = Adapter(sys.stdin.buffer, sys.stdout.buffer, level_from(file), file.stem)
+    adapter.serve()
