@@ -310,6 +310,51 @@ def report(
     write_report(file, trial, result, beside, beside_trial)
 
 
+@app.command("export")
+def export_(
+    file: File,
+    result: Annotated[
+        Path, typer.Option("--output", "-o", help="a drawing (.svg) or a table of objects (.csv)")
+    ],
+    trial: TrialName = None,
+    tick: Annotated[
+        int | None, typer.Option(help="the drawing at the end of a tick, 0 for the start", min=0)
+    ] = None,
+) -> None:
+    """Write a level's layout as a drawing in layers by kind, or its objects as a table."""
+    from gatillo.cli.layouts import export_layout
+
+    export_layout(file, result, trial, tick)
+
+
+@app.command("import")
+def import_(
+    file: File,
+    layout: Annotated[
+        Path, typer.Argument(help="a drawing (.svg) or a table of objects (.csv)", metavar="LAYOUT")
+    ],
+    result: Annotated[
+        Path | None,
+        typer.Option("--output", "-o", help="where the level is written; the same file if not given"),
+    ] = None,
+    meaning: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--as", help="what the shapes of a layer become: LAYER=KIND, area, route, spot, ground, nothing"
+        ),
+    ] = None,
+    table: Annotated[bool, typer.Option("--table", help="only print what the layers would become")] = False,
+) -> None:
+    """Take a layout into a level: what has the name of a thing that is there moves it, the rest is new.
+
+    The exit code is 0 if all of it was understood, 1 if something was not, 2 if a file cannot be read or written.
+    """
+    from gatillo.cli.layouts import import_layout
+
+    if not import_layout(file, layout, result, meaning or [], show=table):
+        raise typer.Exit(1)
+
+
 @app.command("print")
 def print_(file: File) -> None:
     """Write the rules of a level as Markdown."""

@@ -57,6 +57,7 @@ from gatillo.desk.window.help_pages import CataloguePage, Tour
 from gatillo.desk.window.keyboard_commands import KeyboardCommands
 from gatillo.desk.window.keys_dialog import KeysDialog, chosen_keys
 from gatillo.desk.window.kit_commands import KitCommands
+from gatillo.desk.window.layout_commands import LayoutCommands
 from gatillo.desk.window.logic_commands import LogicCommands
 from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
@@ -118,6 +119,7 @@ class MainWindow(QMainWindow):
         self.asking = AskCommands(
             bench, self.stops, lambda *words: self.ask_text(*words), questions.one_of, questions.file
         )
+        self.layouts = LayoutCommands(bench, self)
         self.versions = VersionCommands(bench, questions.one_of, questions.file)
         bench.answers.changed.connect(self.versions.on_level)
         tools, objects = self.level_view.tools, self.level_view.objects
@@ -206,6 +208,7 @@ class MainWindow(QMainWindow):
             **self.graph_menu.runs(),
             **self.asking.runs(),
             **self.versions.runs(),
+            **self.layouts.runs(),
             **self.things.runs(),
             **self.editing.runs(),
             "start page": self.show_start,

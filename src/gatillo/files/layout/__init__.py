@@ -1,0 +1,1 @@
+"""Layouts in and out: drawings as SVG, tables of objects as CSV."""
