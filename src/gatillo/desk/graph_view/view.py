@@ -20,6 +20,7 @@ from PySide6.QtWidgets import QMenu, QToolTip, QWidget
 from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.desk.graph_view.canvas import GraphCanvas
 from gatillo.desk.graph_view.card_layout import Sheet
+from gatillo.desk.graph_view.cards_aloud import cards_aloud
 from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.graph_keys import GraphKeys
 from gatillo.desk.graph_view.graph_painter import GraphPainter
@@ -27,6 +28,7 @@ from gatillo.desk.graph_view.pointer import GraphPointer
 from gatillo.desk.graph_view.small_map import SmallMap
 from gatillo.desk.graph_view.wire_routes import signal_way, value_way, way_path
 from gatillo.desk.looks.plain import tip
+from gatillo.desk.looks.read_aloud import Role, let_be_read
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.pointing import NAME_MIME, name_in
@@ -41,6 +43,14 @@ class GraphView(GraphCanvas):
 
     def __init__(self, bench: Workbench, commands: GraphCommands, parent: QWidget | None = None) -> None:
         super().__init__(bench, commands, parent)
+        self.aloud = let_be_read(self, Role.List, lambda: cards_aloud(self))
+        for told in (
+            bench.levelChanged,
+            bench.selectionChanged,
+            commands.opened.shown,
+            commands.opened.laid_out,
+        ):
+            told.connect(self.aloud.changed)
         self.small_map = SmallMap(self)
         self.pointer = GraphPointer(self, self.small_map)
         self.keys = GraphKeys(self)

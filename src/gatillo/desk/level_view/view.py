@@ -24,9 +24,11 @@ from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.level_view.level_keys import key_name
 from gatillo.desk.level_view.level_painter import LevelPainter
 from gatillo.desk.level_view.object_commands import ObjectCommands
+from gatillo.desk.level_view.objects_aloud import objects_aloud
 from gatillo.desk.level_view.offers import choice_at
 from gatillo.desk.level_view.placement_tools import KIND_MIME, PlacementTools
 from gatillo.desk.level_view.scenery_painter import scenery_at, scenery_in
+from gatillo.desk.looks.read_aloud import Role, let_be_read
 from gatillo.desk.looks.small_pictures import kind_picture
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
@@ -110,6 +112,9 @@ class LevelView(Canvas):
         self.setAcceptDrops(True)
         self.setMinimumSize(220, 140)
         self.setAccessibleName("Level")
+        self.aloud = let_be_read(self, Role.List, lambda: objects_aloud(self))
+        for told in (bench.levelChanged, bench.cursorMoved, bench.runChanged, bench.selectionChanged):
+            told.connect(self.aloud.changed)
         bench.levelChanged.connect(self._take_level)
         bench.runChanged.connect(self.update)
         bench.cursorMoved.connect(self._on_moment)

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from gatillo.desk.looks.plain import tip
+from gatillo.desk.looks.read_aloud import Role, let_be_read
 from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.order_list.bar_drag import BarDrag
 from gatillo.desk.order_list.drag import Drag
@@ -31,6 +32,7 @@ from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.pointer import Pointer
 from gatillo.desk.order_list.row_painter import RowPainter
 from gatillo.desk.order_list.row_sizes import HEADER, LEAST_PIXELS, MOST_PIXELS, ROW
+from gatillo.desk.order_list.rows_aloud import moment_aloud, rows_aloud
 from gatillo.desk.order_list.rule_writer import RuleWriter, is_typed
 from gatillo.desk.session.glow import Glow, goes_on
 from gatillo.desk.session.workbench import Workbench
@@ -79,6 +81,17 @@ class OrderView(QAbstractScrollArea):
         self._soon.timeout.connect(self._refresh)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Order of rules and their lanes")
+        self.aloud = let_be_read(
+            self, Role.List, lambda: rows_aloud(self.state, self.geometry_), self.viewport()
+        )
+        for told in (
+            self.state.rowsChanged,
+            self.state.currentChanged,
+            bench.cursorMoved,
+            bench.runChanged,
+            self.verticalScrollBar().valueChanged,
+        ):
+            told.connect(self.aloud.changed)
         self.viewport().setMouseTracking(True)
         self.setAcceptDrops(True)
         self.setMinimumHeight(120)
@@ -114,6 +127,8 @@ class OrderView(QAbstractScrollArea):
             self.fit()
 
     def _on_cursor(self) -> None:
+        if not (self.bench.player.running or self.bench.player.playing):
+            self.aloud.announce(moment_aloud(self.state))
         x = self.scale.middle(self.bench.cursor.tick)
         margin = min(60.0, self.scale.width / 6)
         if not self.scale.left + margin <= x <= self.scale.left + self.scale.width - margin:
