@@ -6,9 +6,14 @@ measure: fonts differ from machine to machine.
 
 from __future__ import annotations
 
+import base64
 import hashlib
 import json
+import re
+import shutil
+import subprocess
 import sys
+import tempfile
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -26,6 +31,8 @@ ON_THE_WHOLE = (
     "graph",
     "own-node",
     "playing",
+    "settle",
+    "layout",
 )
 """Views that are shown on the whole level; the others on the first study."""
 ELSEWHERE = {"own-behaviour": EXAMPLES / "26-flutters.gatillo"}
@@ -40,6 +47,41 @@ def fingerprint() -> str:
     for path in sorted({*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), *studies}):
         digest.update(path.relative_to(ROOT).as_posix().encode() + b"\0" + path.read_bytes())
     return digest.hexdigest()
+
+
+def report_picture() -> None:
+    """The page of a run, in a browser; the picture stays as it is where there is none."""
+    browser = shutil.which("chromium")
+    if browser is None:
+        print("docs/screenshots/report.png is left as it is: there is no Chromium")
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        page = Path(folder) / "report.html"
+        subprocess.run(
+            [sys.executable, "-m", "gatillo.cli.main", "report", str(WHOLE), "-o", str(page)], check=True
+        )
+        # the cursor is put at a moment in the middle, as a reader would
+        text = page.read_text(encoding="utf-8").replace("go(0, null);\n})();", "go(1720, null);\n})();")
+        script = re.search(r"<script>(.*?)</script>", text, re.DOTALL)
+        assert script is not None
+        digest = base64.b64encode(hashlib.sha256(script[1].encode()).digest()).decode()
+        text = re.sub(r"script-src '[^']*'", f"script-src 'sha256-{digest}'", text)
+        page.write_text(text, encoding="utf-8")
+        options = [
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--no-first-run",
+            "--disable-background-networking",
+        ]
+        words = [browser, *options, "--window-size=1280,800", f"--user-data-dir={folder}/profile"]
+        picture = FOLDER / "report.png"
+        subprocess.run(
+            [*words, "--virtual-time-budget=3000", f"--screenshot={picture}", page.as_uri()],
+            check=True,
+            stderr=subprocess.DEVNULL,
+        )
+    print("docs/screenshots/report.png")
 
 
 def main() -> int:
@@ -62,6 +104,7 @@ def main() -> int:
         level = ELSEWHERE.get(view, WHOLE if view in ON_THE_WHOLE else LEVEL)
         save_shot(level, view, FOLDER / f"{view}.png")
         print(f"docs/screenshots/{view}.png")
+    report_picture()
     for name, scene in SCENES.items():
         save_scene(scene, BEHAVIOURS / f"{name}.png")
         print(f"docs/behaviours/{name}.png")

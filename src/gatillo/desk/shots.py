@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
+from PySide6.QtCore import QEventLoop, QSettings, QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 from gatillo.desk.application import make_application
@@ -19,13 +19,17 @@ from gatillo.desk.order_list.row_sizes import ROW
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.start.start_page import PICTURE
+from gatillo.desk.window.layout_commands import LayoutDialog
 from gatillo.desk.window.main_window import MainWindow
-from gatillo.desk.writing.number_drag import PLAIN_NUMBER
 from gatillo.examples import example_names, picture_path, study_path
+from gatillo.files.layout.svg_in import read_drawing
+from gatillo.files.layout.svg_out import level_svg
 from gatillo.files.level_file import read_level
 from gatillo.inspect.expectations import Verdict
+from gatillo.inspect.merging.levels import merge
 from gatillo.inspect.tracks import Tracks
-from gatillo.level.model import Graph
+from gatillo.level import edits
+from gatillo.level.model import Graph, Level
 from gatillo.level.roles import all_logic
 from gatillo.sim.run.run import Cursor, Run
 
@@ -105,16 +109,6 @@ def _typing(window: MainWindow, text: str) -> None:
     QApplication.processEvents()
 
 
-def _clip(window: MainWindow) -> None:
-    """Show the page of a recorded motion, turned along its path."""
-    bench = window.bench
-    window.open_path(study_path("16-vents.gatillo"), study=True)
-    wait_for(lambda: bench.run.done >= bench.run.length and bench.shown.judged is bench.run)
-    _whole(window)
-    bench.select(Selection(thing=Thing("clip", bench.level.clips[0].name)))
-    QApplication.processEvents()
-
-
 def _trials(window: MainWindow) -> None:
     """Show all trials of Night shift, after they were run: what came of each, and what none of them reaches."""
     bench = window.bench
@@ -170,30 +164,6 @@ def _playing(window: MainWindow) -> None:
         QApplication.processEvents()
 
 
-def _loop(window: MainWindow) -> None:
-    """A stretch of the study that loops, while the number of a rule's action is being dragged."""
-    bench = window.bench
-    bench.mark_stretch((60, 260))
-    bench.player.loop(60, 260)
-    bench.player._clock.stop()
-    for _ in range(40):
-        bench.player.go_on(2)
-    chosen = next(
-        (at, number)
-        for at, row in enumerate(window.order.state.rows)
-        if row.rule is not None
-        for number, word in enumerate(window.order.state.slots_of(at))
-        if word.part == "do" and PLAIN_NUMBER.fullmatch(word.text)
-    )
-    window.order.state.stand_at(*chosen)
-    word = window.order.state.slots_of(chosen[0])[chosen[1]]
-    window.order.drag.hold(word, 0.0)
-    for step in range(1, 6):
-        window.order.drag.pull(step * 12.0, Qt.KeyboardModifier.NoModifier)
-        bench.player.go_on(4)
-        QApplication.processEvents()
-
-
 def _values(window: MainWindow) -> None:
     """Four values of how far moths keep apart, over three seeds."""
     window.open_path(study_path("06-moths.gatillo"), study=True)
@@ -212,15 +182,6 @@ def _values(window: MainWindow) -> None:
 
 def _whole_run(bench: Workbench) -> None:
     wait_for(lambda: bench.run.program is bench.program and bench.run.done >= bench.run.length)
-
-
-def _changes(window: MainWindow) -> None:
-    """Show which changes of study 1 no trial notices, and what would notice them."""
-    bench = window.bench
-    bench.answers.check_changes()
-    wait_for(lambda: bench.answers.page is not None and not bench.answers.page.busy)
-    bench.answers.go((0,))
-    QApplication.processEvents()
 
 
 def _own_node(window: MainWindow) -> None:
@@ -301,6 +262,32 @@ def _order(window: MainWindow) -> None:
     window.order.zoom_to(40.0)
 
 
+def _settle(window: MainWindow) -> None:
+    """Two versions of the level merged, of which both changed an amount and the place of an object."""
+    bench = window.bench
+    base = bench.level
+    rule, thing = (
+        next(logic for _, _, logic in all_logic(base) if logic.name == "Gather a pod"),
+        base.objects[-1],
+    )
+
+    def version(amount: str, dx: float) -> Level:
+        changed = edits.set_slot(base, rule.id, "do", 1, "amount", amount)
+        return edits.move_objects(changed, {thing.id}, dx, 0)
+
+    bench.edit(merge(base, version("2", 30), version("level.wanted / 4", -20)), "merge")
+    window.versions.show_merge()
+    wait_for(lambda: bench.run.program is bench.program and bench.run.done >= bench.run.length)
+
+
+def _layout(window: MainWindow) -> None:
+    """The table of what the shapes of a drawing become."""
+    drawing = read_drawing(level_svg(window.bench.level))
+    dialog = LayoutDialog(window.bench.level, drawing, "night-shift.svg", window)
+    dialog.setObjectName("layout")
+    dialog.show()
+
+
 VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "desk": ("light", _whole),
     "desk-dark": ("dark", _whole),
@@ -308,13 +295,12 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "start": ("light", _start),
     "typed-line": ("light", _typed),
     "unknown-name": ("dark", _unknown),
-    "clip": ("dark", _clip),
     "trials": ("light", _trials),
     "graph": ("light", _graph),
-    "changes": ("dark", _changes),
+    "settle": ("dark", _settle),
+    "layout": ("light", _layout),
     "playing": ("light", _playing),
     "own-behaviour": ("light", _own_behaviour),
-    "loop": ("light", _loop),
     "values": ("light", _values),
     "own-node": ("light", _own_node),
     "why": ("light", _why),
@@ -392,6 +378,10 @@ def save_shot(path: Path, view: str, picture: Path) -> tuple[Run, list[Verdict]]
 
     def whole(window: MainWindow) -> QWidget:
         made.append((window.bench.run, window.bench.shown.verdicts))
+        if view == "layout":
+            dialog = window.findChild(LayoutDialog, "layout")
+            assert dialog is not None
+            return dialog
         return window.trying if view == "values" else window
 
     _alone(lambda: _save(path, look, set_up, picture, whole))
