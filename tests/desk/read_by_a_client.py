@@ -51,25 +51,40 @@ def items(view):
     return [view.getChildAtIndex(at) for at in range(view.childCount)]
 
 
-def do(one, name):
+def do(one, name, seen=None):
+    """Do something, and wait until what is seen of an item (the same one if no other is given) is another."""
+    seen = seen or one
+    before = told(seen)
     deeds = one.queryAction()
     at = next(n for n in range(deeds.nActions) if deeds.getName(n) == name)
     assert deeds.doAction(at)
-    time.sleep(1.0)
+    for _ in range(80):
+        if told(seen) != before:
+            return
+        time.sleep(0.25)
+    raise SystemExit(f"{name} of “{one.name}” changed nothing")
+
+
+def first_rule(order):
+    """Return the first rule, once its run is there."""
+    for _ in range(160):
+        found = next((one for one in items(order) if one.name.startswith("rule 1 ")), None)
+        if found is not None and found.description.startswith("fired 1"):
+            return found
+        time.sleep(0.25)
+    raise SystemExit("the first rule did not come to have fired")
 
 
 top = window(sys.argv[1])
-time.sleep(3.0)
 order, level = named(top, "Order of rules and their lanes"), named(top, "Level")
+rule = first_rule(order)
 say(order=[told(one) for one in items(order)])
 say(level=[told(one) for one in items(level)])
-rule = next(one for one in items(order) if one.name.startswith("rule 1 "))
 say(firings=[told(one) for one in items(rule)])
-do(items(rule)[0], "go there")
+do(items(rule)[0], "go there", rule)
 say(at_the_firing=told(rule))
 do(rule, "switch on or off")
-say(switched=told(next(one for one in items(order) if one.name.startswith("rule 1 "))))
-do(rule, "switch on or off")
+say(switched=told(rule))
 do(items(level)[0], "select")
 say(selected=told(items(level)[0]))
 say(done=True)
