@@ -222,6 +222,23 @@ def test_names_that_changed_places():
     assert [o.name for o in merged.objects[:2]] == ["Pod 2", "Pod 1"]
 
 
+def test_a_name_given_again_while_the_other_changed_what_had_it():
+    lv = yard()
+    again = edits.delete_objects(lv, {1})
+    again, _ = edits.place_object(again, "Pod", 70, 80)
+    again = replace(again, objects=(*again.objects[:-1], replace(again.objects[-1], name="Pod 1", id=20)))
+    more = rule("Aim", when=c("every_tick"), do=add("Pod 1.age"), id=4)
+    again = replace(again, order=(*again.order, more))
+    merged = merge(lv, edits.move_objects(lv, {1}, 5, 0), again)
+    assert {o.id: o.name for o in merged.objects if o.kind == "Pod"} == {
+        1: "Pod 1",
+        2: "Pod 2",
+        20: "Pod 1 1",
+    }
+    assert merged.order[-1].do == (add("Pod 1 1.age"),)
+    assert asked(merged) == ["object “Pod 1”: ours is “Pod 1” as it is there; theirs is removed"]
+
+
 # what does not hang together
 
 

@@ -249,6 +249,7 @@ def _cards_apart(base: Level, ours: Level, theirs: Level) -> tuple[Level, Level]
 
 def names_apart(base: Level, ours: Level, theirs: Level) -> tuple[Level, Level]:
     """Return both sides with another name for what each has called by a name that the other gave to another thing."""
+    ours, theirs = _given_again(base, ours, theirs), _given_again(base, theirs, ours)
     mine, other = _new_names(base, ours), _new_names(base, theirs)
     taken = FreeNames({name for level in (ours, theirs, base) for name in _every_name(level)})
     for key in sorted(mine.keys() & other.keys()):
@@ -261,6 +262,26 @@ def names_apart(base: Level, ours: Level, theirs: Level) -> tuple[Level, Level]:
         else:
             theirs = Renaming(two.sort, two.name, taken.take(two.name)).done(theirs)
     return ours, theirs
+
+
+def _given_again(base: Level, side: Level, other: Level) -> Level:
+    """Return a side with another name for what is new and has the name of a thing that it removed and the other side changed.
+
+    That thing stays, so two would have one name.
+    """
+    taken = FreeNames({name for level in (base, side, other) for name in _every_name(level)})
+    for named in filter(lambda one: one.by_id, _sorts(base)):
+        old = {thing.id: thing for thing in named.of(base)}
+        here = {thing.id for thing in named.of(side)}
+        kept = {
+            token(thing.name)
+            for thing in named.of(other)
+            if thing.id in old and thing.id not in here and thing != old[thing.id]
+        }
+        for thing in named.of(side):
+            if thing.id not in old and token(thing.name) in kept:
+                side = Renaming(named.sort, thing.name, taken.take(thing.name)).done(side)
+    return side
 
 
 @dataclass(frozen=True, slots=True)
