@@ -137,7 +137,7 @@ class RandomLogic:
                 if not uses or one.use in uses
             ]
         )
-        self.created = self.created or made.use == "create"
+        self.created = self.created or "kind" in made.slots
         return made
 
     def occasion(self) -> Clause:
