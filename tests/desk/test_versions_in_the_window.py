@@ -80,7 +80,7 @@ def test_without_a_merge_the_command_says_so(open_window):
     told = []
     window.bench.notified.connect(told.append)
     window.actions_["settle merge"].trigger()
-    assert "Nothing is to be settled" in told[-1]
+    assert "nothing is to be settled" in told[-1]
 
 
 @pytest.fixture

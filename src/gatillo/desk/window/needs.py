@@ -93,7 +93,7 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
         "wire": Need(lambda: graph() and page.view.wire_shape is not None, "Select a wire first: click it."),
         "merge": Need(
             lambda: bool(bench.level.unsettled),
-            "Nothing is to be settled: this level is not the result of a merge, or all of it is settled.",
+            "Open a level that was merged first; in this one nothing is to be settled.",
         ),
         "answer": Need(lambda: bench.answers.page is not None, "No answer is shown. Ask a question first."),
         "comparison": Need(
