@@ -39,7 +39,7 @@ from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Trial
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
-from gatillo.sim.trace.trace import WAY_WORDS
+from gatillo.sim.trace.trace import Way
 
 __all__ = [
     "Difference",
@@ -61,6 +61,8 @@ __all__ = [
     "start",
     "write_level",
 ]
+
+_WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,7 +152,7 @@ class Simulation:
                 f.position,
                 rules[f.rule_index].source.name,
                 f.matches,
-                WAY_WORDS[f.way],
+                _WAYS[f.way],
             )
             for f in found
         ]

@@ -16,7 +16,9 @@ from gatillo.inspect.value_words import as_cell
 from gatillo.inspect.watching import Unanswered, follow
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run
-from gatillo.sim.trace.trace import WAY_WORDS, Did, Fault, Way
+from gatillo.sim.trace.trace import Did, Fault, Way
+
+_WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 
 
 def _records(run: Run) -> Iterator[dict[str, object]]:
@@ -103,7 +105,7 @@ def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, 
             "rule": program.rules[firing.rule_index].source.name,
             "order": firing.rule_index + 1,
             "matches": firing.matches,
-            "way": WAY_WORDS[firing.way],
+            "way": _WAYS[firing.way],
             "fault": firing.faulted,
             **done,
         }
@@ -240,7 +242,7 @@ def _vcd(run: Run, out: TextIO) -> None:
     for rule in program.rules:
         out.write(f"$scope module r{rule.index + 1}_{_vcd_name(rule.source.name)} $end\n")
         for way in ways:
-            name = WAY_WORDS[way] if isinstance(way, Way) else way
+            name = _WAYS[way] if isinstance(way, Way) else way
             out.write(f"$var integer 32 {codes[rule.index, way]} {name} $end\n")
         for number in _cards_of(rule):
             out.write(f"$var integer 32 {codes[rule.index, _card(number)]} {_card(number)} $end\n")

@@ -87,10 +87,10 @@ def serve_stream(
     """Answer what comes in on a stream until it ends."""
     outbox = Outbox(writing, drop)
 
-    def notify(name: str, what: m.Result) -> None:
+    def tell(name: str, what: m.Told) -> None:
         outbox.put({"jsonrpc": "2.0", "method": name, "params": what})
 
-    session = Session(level, folder, notify)
+    session = Session(level, folder, tell)
     session.gone = outbox.broken
     methods = session.methods()
     while not outbox.broken.is_set():

@@ -16,9 +16,10 @@ from gatillo.level.roles import type_of
 from gatillo.serving.messages import Changed, FiringShown, ObjectShown
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
-from gatillo.sim.trace.trace import WAY_WORDS, Did, Firing
+from gatillo.sim.trace.trace import Did, Firing, Way
 from gatillo.sim.world.world import World
 
+WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 POSE = ("x", "y", "facing", "scale")
 
 
@@ -96,7 +97,7 @@ def firing_shown(run: Run, firing: Firing) -> FiringShown:
         place=firing.position,
         rule=run.program.rules[firing.rule_index].source.name,
         matches=firing.matches,
-        way=WAY_WORDS[firing.way],
+        way=WAYS[firing.way],
     )
 
 
@@ -166,12 +167,12 @@ class Watched:
             removed=np.setdiff1d(before_ids, both, assume_unique=True).tolist(),
             shown=both[turned & self.shown[now]].tolist(),
             hidden=both[turned & ~self.shown[now]].tolist(),
-            looks=_texts_changed(before_looks, self.looks),
+            looks=_told_apart(before_looks, self.looks),
             firings=[firing_shown(run, firing) for firing in run.trace.firings_at(world.tick)],
             messages=self._sent(),
             notes=[text for _, text in run.trace.notes[notes:]],
             faults=[fault.sentence for fault in run.trace.faults[faults:]],
-            sayings=_texts_changed(before_sayings, self.sayings),
+            sayings=_told_apart(before_sayings, self.sayings),
             telling=self.telling if self.telling != before_telling else None,
             over=world.rules.over or run.done >= run.length,
         )
@@ -202,7 +203,7 @@ class Watched:
         return [names[n] for _, did, n in run.trace.effects_at(run.done) if did is Did.SENT]
 
 
-def _texts_changed(before: dict[int, str], now: dict[int, str]) -> list[tuple[int, str]]:
+def _told_apart(before: dict[int, str], now: dict[int, str]) -> list[tuple[int, str]]:
     """Return what is another text now, by id; “” for what is no more."""
     some = [(number, text) for number, text in now.items() if before.get(number) != text]
     return some + [(number, "") for number in before if number not in now]
