@@ -39,7 +39,7 @@ from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Trial
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
-from gatillo.sim.trace.trace import Way
+from gatillo.sim.trace.trace import WAY_WORDS
 
 __all__ = [
     "Difference",
@@ -61,8 +61,6 @@ __all__ = [
     "start",
     "write_level",
 ]
-
-_WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +150,7 @@ class Simulation:
                 f.position,
                 rules[f.rule_index].source.name,
                 f.matches,
-                _WAYS[f.way],
+                WAY_WORDS[f.way],
             )
             for f in found
         ]

@@ -16,9 +16,7 @@ from gatillo.inspect.value_words import as_cell
 from gatillo.inspect.watching import Unanswered, follow
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run
-from gatillo.sim.trace.trace import Did, Fault, Way
-
-_WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
+from gatillo.sim.trace.trace import WAY_WORDS, Did, Fault, Way
 
 
 def _records(run: Run) -> Iterator[dict[str, object]]:
@@ -105,7 +103,7 @@ def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, 
             "rule": program.rules[firing.rule_index].source.name,
             "order": firing.rule_index + 1,
             "matches": firing.matches,
-            "way": _WAYS[firing.way],
+            "way": WAY_WORDS[firing.way],
             "fault": firing.faulted,
             **done,
         }
@@ -242,7 +240,7 @@ def _vcd(run: Run, out: TextIO) -> None:
     for rule in program.rules:
         out.write(f"$scope module r{rule.index + 1}_{_vcd_name(rule.source.name)} $end\n")
         for way in ways:
-            name = _WAYS[way] if isinstance(way, Way) else way
+            name = WAY_WORDS[way] if isinstance(way, Way) else way
             out.write(f"$var integer 32 {codes[rule.index, way]} {name} $end\n")
         for number in _cards_of(rule):
             out.write(f"$var integer 32 {codes[rule.index, _card(number)]} {_card(number)} $end\n")

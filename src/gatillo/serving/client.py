@@ -25,7 +25,7 @@ from typing import Any, BinaryIO, Self, cast
 import msgspec
 
 from gatillo.serving.framing import Broken, Over, framed, read_frame
-from gatillo.serving.messages import METHODS, Changed, Told
+from gatillo.serving.messages import METHODS, Changed, Result
 
 PATIENCE = 60.0
 """Seconds for which an answer is waited for."""
@@ -60,7 +60,7 @@ class Client:
     def __dir__(self) -> list[str]:
         return sorted([*super().__dir__(), *METHODS])
 
-    def call(self, method: str, **params: Any) -> Told:
+    def call(self, method: str, **params: Any) -> Result:
         """Ask something and return the answer, a record of `gatillo.serving.messages`.
 
         Raises RemoteError where the server refuses, with its sentence; ConnectionError if the connection has ended.

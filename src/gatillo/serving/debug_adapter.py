@@ -144,7 +144,7 @@ class Adapter:
             except (OSError, ValueError):
                 self.over = True
 
-    def _tell(self, event: str, **body: Any) -> None:
+    def _event(self, event: str, **body: Any) -> None:
         self._send({"type": "event", "event": event, **({"body": body} if body else {})})
 
     def _deeds(self) -> dict[str, Callable[[dict[str, Any]], tuple[Any, Callable[[], object] | None]]]:
@@ -180,7 +180,7 @@ class Adapter:
             "launch": self._launch,
             "configurationDone": lambda _: (None, self._begin),
             "pause": lambda _: (None, self._pause.set),
-            "terminate": lambda _: (None, lambda: self._tell("terminated")),
+            "terminate": lambda _: (None, lambda: self._event("terminated")),
             "disconnect": lambda _: (None, self._end),
         }
 
@@ -203,7 +203,7 @@ class Adapter:
             raise Refused("give the level file as “program”")
         self._open(level, given)
         self._entry = given.get("stopOnEntry") is True
-        return None, lambda: self._tell("initialized")
+        return None, lambda: self._event("initialized")
 
     def _open(self, level: Level, given: dict[str, Any]) -> None:
         trial, rate, seed = given.get("trial"), given.get("rate"), given.get("seed")
@@ -293,7 +293,7 @@ class Adapter:
             held = self._next_held(way)
         except Exception as error:
             log.error("a run failed", exc_info=error)
-            self._tell("terminated")
+            self._event("terminated")
             return
         if held is not None:
             self.at = held
@@ -303,8 +303,8 @@ class Adapter:
             self._stopped("entry")
         else:
             self.at = Held(self._run.end_of(self._run.done))
-            self._tell("exited", exitCode=0)
-            self._tell("terminated")
+            self._event("exited", exitCode=0)
+            self._event("terminated")
 
     def _next_held(self, way: int) -> Held | None:
         """Return the next moment at which a breakpoint holds, or where it was paused; None at the trial's end or beginning."""
@@ -354,8 +354,8 @@ class Adapter:
         self._hold_still()
         found = find(self._run, self.at.cursor)
         if found is None:
-            self._tell("exited", exitCode=0)
-            self._tell("terminated")
+            self._event("exited", exitCode=0)
+            self._event("terminated")
             return
         self.at = Held(found)
         self._stopped("step")
@@ -386,7 +386,7 @@ class Adapter:
         return run.end_of(at.tick + 1) if run.advance(1) and run.done > at.tick else None
 
     def _stopped(self, reason: str) -> None:
-        self._tell("stopped", reason=reason, threadId=THREAD, allThreadsStopped=True)
+        self._event("stopped", reason=reason, threadId=THREAD, allThreadsStopped=True)
 
     # looking
 

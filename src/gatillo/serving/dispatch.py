@@ -10,13 +10,13 @@ from typing import Any
 
 import msgspec
 
-from gatillo.serving.messages import METHODS, Asked, Told
+from gatillo.serving.messages import METHODS, Params, Result
 
 PARSE, INVALID, NO_METHOD, PARAMS, INTERNAL, REFUSED = -32700, -32600, -32601, -32602, -32603, -32000
 """The standard's codes, and ours for what cannot be done now."""
 MOST_AT_ONCE = 100
 """Requests in one batch."""
-Answer = Callable[[Any], Told]
+Answer = Callable[[Any], Result]
 Logged = Callable[[BaseException], object]
 
 
@@ -64,13 +64,15 @@ def _one(request: Any, methods: Mapping[str, Answer], logged: Logged) -> dict[st
     found = _result(name, request.get("params"), methods, logged)
     if not known:
         return None
-    if isinstance(found, Told):
+    if isinstance(found, Result):
         return {"jsonrpc": "2.0", "id": number, "result": found}
     code, words = found
     return failure(number, code, words)
 
 
-def _result(name: str, params: Any, methods: Mapping[str, Answer], logged: Logged) -> Told | tuple[int, str]:
+def _result(
+    name: str, params: Any, methods: Mapping[str, Answer], logged: Logged
+) -> Result | tuple[int, str]:
     if name not in METHODS or name not in methods:
         return NO_METHOD, f"there is no method “{name[:100]}”; there are: {', '.join(methods)}"
     try:
@@ -87,7 +89,7 @@ def _result(name: str, params: Any, methods: Mapping[str, Answer], logged: Logge
         return INTERNAL, f"{name} failed: {type(error).__name__}"
 
 
-def _params(kind: type[Asked], params: Any) -> Asked:
+def _params(kind: type[Params], params: Any) -> Params:
     """Return parameters given by name, or one after the other, as a record. Raises ValidationError."""
     if params is None:
         params = {}

@@ -18,18 +18,18 @@ Plain = float | bool | str | tuple[float, float]
 """A number, yes or no, a text or a point."""
 
 
-class Asked(Struct, kw_only=True, forbid_unknown_fields=True):
+class Params(Struct, kw_only=True, forbid_unknown_fields=True):
     """Base of the parameters of a method."""
 
 
-class Told(Struct, kw_only=True, omit_defaults=True):
+class Result(Struct, kw_only=True, omit_defaults=True):
     """Base of results and of what is told without being asked."""
 
 
 # a level and its run
 
 
-class Open(Asked):
+class Open(Params):
     """Open a level and a trial of it, before its first tick. Without `file` and `level`, the level that the server was started with."""
 
     file: Text = ""
@@ -44,7 +44,7 @@ class Open(Asked):
     """Whether the trial's own keys, pointer and choices are played. Without them only what comes over the connection is."""
 
 
-class KindShown(Told):
+class KindShown(Result):
     """A kind, and how its objects are drawn: a circle has a radius, a rectangle a width and a height."""
 
     name: str
@@ -55,7 +55,7 @@ class KindShown(Told):
     scenery: bool = False
 
 
-class Opened(Told):
+class Opened(Result):
     """The level and trial that are open."""
 
     level: str
@@ -73,7 +73,7 @@ class Opened(Told):
     """Why rules cannot run at all, in sentences."""
 
 
-class Moment(Told):
+class Moment(Result):
     """Where the cursor is: after so many firings of a tick, and within the next one after so many steps."""
 
     tick: int
@@ -88,7 +88,7 @@ class Moment(Told):
     """At which stop a run was held."""
 
 
-class Step(Asked):
+class Step(Params):
     """Go on, or back, by ticks, firings, or steps (an action's line, a card). What has not been run yet is run."""
 
     by: Literal["tick", "firing", "step"] = "tick"
@@ -96,27 +96,27 @@ class Step(Asked):
     back: bool = False
 
 
-class Go(Asked):
+class Go(Params):
     """Go to a tick, and within it to a moment after so many firings; without `position`, to its end."""
 
     tick: Tick
     position: Annotated[int, Meta(ge=0, le=1_000_000)] | None = None
 
 
-class RunOn(Asked):
+class RunOn(Params):
     """Run on by so many ticks, or to the trial's end, or until a stop is met."""
 
     ticks: Annotated[int, Meta(ge=1, le=1_000_000)] | None = None
 
 
-class Stop(Asked):
+class Stop(Params):
     """Hold each run where a rule fires or a formula becomes true. Several stops can be set; none of both clears all."""
 
     rule: Name = ""
     formula: Text = ""
 
 
-class Stops(Told):
+class Stops(Result):
     """The stops that are set."""
 
     rules: list[str]
@@ -126,26 +126,26 @@ class Stops(Told):
 # input and changes from outside
 
 
-class Keys(Asked):
+class Keys(Params):
     """Keys by name: `A`, `Space`, `Up`, `pointer left`. They come in at the next tick after the cursor."""
 
     keys: Annotated[list[Name], Meta(max_length=100)]
 
 
-class Point(Asked):
+class Point(Params):
     """Put the pointer at a place of the level."""
 
     x: Far
     y: Far
 
 
-class Choose(Asked):
+class Choose(Params):
     """Choose a topic or an entry of a menu."""
 
     text: Name
 
 
-class Set(Asked):
+class Set(Params):
     """Set a variable of the level, or of an object, from outside: at the beginning of the next tick, before anything moves or fires."""
 
     variable: Name
@@ -153,7 +153,7 @@ class Set(Asked):
     object: Name = ""
 
 
-class Move(Asked):
+class Move(Params):
     """Put an object at a place from outside, and turn it."""
 
     object: Name
@@ -162,13 +162,13 @@ class Move(Asked):
     angle: Far | None = None
 
 
-class Send(Asked):
+class Send(Params):
     """Send a message from outside; it is heard in the tick after the next."""
 
     message: Name
 
 
-class Accepted(Told):
+class Accepted(Result):
     """In which tick something comes in. What had been run after the cursor is no more."""
 
     tick: int
@@ -177,14 +177,14 @@ class Accepted(Told):
 # looking
 
 
-class Objects(Asked):
+class Objects(Params):
     """Look at objects at the cursor: those of some names, of a kind, or all."""
 
     names: Annotated[list[Name], Meta(max_length=50_000)] | None = None
     kind: Name = ""
 
 
-class ObjectShown(Told):
+class ObjectShown(Result):
     """An object: x to the right and y up in level units, angles in degrees counter-clockwise from the right."""
 
     id: int
@@ -200,53 +200,53 @@ class ObjectShown(Told):
     """Its variables."""
 
 
-class ObjectsShown(Told):
+class ObjectsShown(Result):
     objects: list[ObjectShown]
 
 
-class Nothing(Asked):
+class Nothing(Params):
     """No parameters."""
 
 
-class VariablesShown(Told):
+class VariablesShown(Result):
     values: dict[str, Any]
     """Level variables by name; a reference is an object's name, or “” for nobody."""
 
 
-class Value(Asked):
+class Value(Params):
     """A formula's value at the cursor. One about a kind is that of its oldest object."""
 
     formula: Text
 
 
-class ValueShown(Told):
+class ValueShown(Result):
     value: Any
     """A number, yes or no, a text or a point; null where there is no answer."""
     unanswered: str = ""
     """Why there is no answer."""
 
 
-class Matches(Asked):
+class Matches(Params):
     """Who took part in a firing."""
 
     tick: Tick
     position: Annotated[int, Meta(ge=1, le=1_000_000)]
 
 
-class MatchesShown(Told):
+class MatchesShown(Result):
     rule: str
     matches: int
     roles: dict[str, list[str]]
     """By role the names of objects, an entry for each match."""
 
 
-class Firings(Asked):
+class Firings(Params):
     """What has fired in a tick, or in all ticks up to the last one that was run."""
 
     tick: Tick | None = None
 
 
-class FiringShown(Told):
+class FiringShown(Result):
     tick: int
     place: int
     """Among the firings of its tick, from 1."""
@@ -256,11 +256,11 @@ class FiringShown(Told):
     """`do`, `else`, or `resumed` after a wait."""
 
 
-class FiringsShown(Told):
+class FiringsShown(Result):
     firings: list[FiringShown]
 
 
-class Why(Asked):
+class Why(Params):
     """Why a rule fired in a tick; without a tick, why it fired first. `about` names objects that took part."""
 
     rule: Name
@@ -273,7 +273,7 @@ class WhyNot(Why):
     """Why a rule did not fire in a tick; without a tick, why it never fired."""
 
 
-class WhyValue(Asked):
+class WhyValue(Params):
     """Why a formula has its value at the end of a tick; without a tick, of the cursor's."""
 
     formula: Text
@@ -281,32 +281,32 @@ class WhyValue(Asked):
     depth: Annotated[int, Meta(ge=0, le=10)] = 3
 
 
-class ReasonTold(Told):
+class ReasonGiven(Result):
     sentence: str
     tick: int
-    because: list[ReasonTold] = []
+    because: list[ReasonGiven] = []
 
 
-class Verdicts(Told):
+class Verdicts(Result):
     """Of each expectation of the trial: its sentence, and whether it held; null where it could not be judged."""
 
     verdicts: list[VerdictShown]
     passed: bool
 
 
-class VerdictShown(Told):
+class VerdictShown(Result):
     sentence: str
     held: bool | None
 
 
-class FaultsShown(Told):
+class FaultsShown(Result):
     faults: list[str]
 
 
 # told without being asked
 
 
-class Changed(Told):
+class Changed(Result):
     """What has changed in a tick, to a connection that has subscribed. What is left out has not changed."""
 
     tick: int
@@ -335,7 +335,7 @@ class Changed(Told):
     over: bool = False
 
 
-METHODS: dict[str, tuple[type[Asked], type[Told], str]] = {
+METHODS: dict[str, tuple[type[Params], type[Result], str]] = {
     "open": (Open, Opened, "Open a level and a trial of it."),
     "step": (Step, Moment, "Go on or back by ticks, firings or steps."),
     "go": (Go, Moment, "Go to a moment that has been run, or run up to it."),
@@ -355,14 +355,14 @@ METHODS: dict[str, tuple[type[Asked], type[Told], str]] = {
     "firings": (Firings, FiringsShown, "What has fired, in order."),
     "faults": (Nothing, FaultsShown, "What went wrong while running."),
     "verdicts": (Nothing, Verdicts, "What the trial expects, and whether it held."),
-    "why": (Why, ReasonTold, "Why a rule fired."),
-    "why_not": (WhyNot, ReasonTold, "Why a rule did not fire."),
-    "why_value": (WhyValue, ReasonTold, "Why a value is what it is."),
+    "why": (Why, ReasonGiven, "Why a rule fired."),
+    "why_not": (WhyNot, ReasonGiven, "Why a rule did not fire."),
+    "why_value": (WhyValue, ReasonGiven, "Why a value is what it is."),
     "subscribe": (Nothing, Moment, "Be told after each tick what has changed in it."),
     "unsubscribe": (Nothing, Moment, "Be told no more."),
 }
 """Each method: its parameters, its result, and what it does."""
-NOTIFICATIONS: dict[str, type[Told]] = {"changed": Changed}
+NOTIFICATIONS: dict[str, type[Result]] = {"changed": Changed}
 """What a server tells without being asked."""
 
 

@@ -87,10 +87,10 @@ def serve_stream(
     """Answer what comes in on a stream until it ends."""
     outbox = Outbox(writing, drop)
 
-    def tell(name: str, what: m.Told) -> None:
+    def notify(name: str, what: m.Result) -> None:
         outbox.put({"jsonrpc": "2.0", "method": name, "params": what})
 
-    session = Session(level, folder, tell)
+    session = Session(level, folder, notify)
     session.gone = outbox.broken
     methods = session.methods()
     while not outbox.broken.is_set():

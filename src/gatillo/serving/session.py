@@ -44,17 +44,17 @@ HELD = {"held": True, "failed": False}
 MOST_STOPS = 100
 MOST_SECONDS = 20.0
 """How long an answer to *why* may take."""
-Tell = Callable[[str, m.Told], object]
+Notify = Callable[[str, m.Result], object]
 
 
 class Session:
-    """A run that is driven from outside. `tell` is called with what changed in each tick, once that is wanted."""
+    """A run that is driven from outside. `notify` is called with what changed in each tick, once that is wanted."""
 
-    def __init__(self, level: Level | None, folder: Path | None, tell: Tell) -> None:
+    def __init__(self, level: Level | None, folder: Path | None, notify: Notify) -> None:
         """Begin with a level, or none; `folder` is where other level files may be opened."""
         self.level = level
         self.folder = folder
-        self.tell = tell
+        self.notify = notify
         self.gone = threading.Event()
         """Set when nobody listens any more: what takes long ends then."""
         self._simulation: Simulation | None = None
@@ -197,7 +197,7 @@ class Session:
         run.advance(1)
         self._cursor = run.end_of(run.done)
         if self._subscribed and self._watched is not None:
-            self.tell("changed", self._watched.since())
+            self.notify("changed", self._watched.since())
         return self._stop_at(run.done), True
 
     def run(self, asked: m.RunOn) -> m.Moment:
@@ -443,26 +443,26 @@ class Session:
         ]
         return m.Verdicts(verdicts=shown, passed=self._sim.passed())
 
-    def why(self, asked: m.Why) -> m.ReasonTold:
+    def why(self, asked: m.Why) -> m.ReasonGiven:
         """Why a rule fired."""
-        return self._told(lambda: self._sim.why(asked.rule, asked.tick, asked.about), asked.depth)
+        return self._reasons(lambda: self._sim.why(asked.rule, asked.tick, asked.about), asked.depth)
 
-    def why_not(self, asked: m.WhyNot) -> m.ReasonTold:
+    def why_not(self, asked: m.WhyNot) -> m.ReasonGiven:
         """Why a rule did not fire."""
-        return self._told(lambda: self._sim.why_not(asked.rule, asked.tick, asked.about), asked.depth)
+        return self._reasons(lambda: self._sim.why_not(asked.rule, asked.tick, asked.about), asked.depth)
 
-    def why_value(self, asked: m.WhyValue) -> m.ReasonTold:
+    def why_value(self, asked: m.WhyValue) -> m.ReasonGiven:
         """Why a value is what it is."""
         tick = self._cursor.tick if asked.tick is None else asked.tick
-        return self._told(lambda: self._sim.why_value(asked.formula, tick), asked.depth)
+        return self._reasons(lambda: self._sim.why_value(asked.formula, tick), asked.depth)
 
-    def _told(self, ask: Callable[[], Reason], depth: int) -> m.ReasonTold:
+    def _reasons(self, ask: Callable[[], Reason], depth: int) -> m.ReasonGiven:
         begun = monotonic()
 
-        def told(reason: Reason, left: int) -> m.ReasonTold:
+        def told(reason: Reason, left: int) -> m.ReasonGiven:
             late = monotonic() - begun > MOST_SECONDS or self.gone.is_set()
             inner = reason.because() if left > 0 and not late else ()
-            return m.ReasonTold(
+            return m.ReasonGiven(
                 sentence=reason.sentence, tick=reason.tick, because=[told(one, left - 1) for one in inner]
             )
 

@@ -16,10 +16,9 @@ from gatillo.level.roles import type_of
 from gatillo.serving.messages import Changed, FiringShown, ObjectShown
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
-from gatillo.sim.trace.trace import Did, Firing, Way
+from gatillo.sim.trace.trace import WAY_WORDS, Did, Firing
 from gatillo.sim.world.world import World
 
-WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 POSE = ("x", "y", "facing", "scale")
 
 
@@ -97,7 +96,7 @@ def firing_shown(run: Run, firing: Firing) -> FiringShown:
         place=firing.position,
         rule=run.program.rules[firing.rule_index].source.name,
         matches=firing.matches,
-        way=WAYS[firing.way],
+        way=WAY_WORDS[firing.way],
     )
 
 
@@ -167,12 +166,12 @@ class Watched:
             removed=np.setdiff1d(before_ids, both, assume_unique=True).tolist(),
             shown=both[turned & self.shown[now]].tolist(),
             hidden=both[turned & ~self.shown[now]].tolist(),
-            looks=_told_apart(before_looks, self.looks),
+            looks=_texts_changed(before_looks, self.looks),
             firings=[firing_shown(run, firing) for firing in run.trace.firings_at(world.tick)],
             messages=self._sent(),
             notes=[text for _, text in run.trace.notes[notes:]],
             faults=[fault.sentence for fault in run.trace.faults[faults:]],
-            sayings=_told_apart(before_sayings, self.sayings),
+            sayings=_texts_changed(before_sayings, self.sayings),
             telling=self.telling if self.telling != before_telling else None,
             over=world.rules.over or run.done >= run.length,
         )
@@ -203,7 +202,7 @@ class Watched:
         return [names[n] for _, did, n in run.trace.effects_at(run.done) if did is Did.SENT]
 
 
-def _told_apart(before: dict[int, str], now: dict[int, str]) -> list[tuple[int, str]]:
+def _texts_changed(before: dict[int, str], now: dict[int, str]) -> list[tuple[int, str]]:
     """Return what is another text now, by id; “” for what is no more."""
     some = [(number, text) for number, text in now.items() if before.get(number) != text]
     return some + [(number, "") for number in before if number not in now]

@@ -29,6 +29,10 @@ class Way(IntEnum):
     RESUMED = 2
 
 
+WAY_WORDS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
+"""What each way is called in traces and for other programs."""
+
+
 class Did(IntEnum):
     """What an action did that others may ask about."""
 
