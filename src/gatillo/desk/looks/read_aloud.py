@@ -67,7 +67,7 @@ class ReadView:
         return self._known
 
     def changed(self) -> None:
-        """Take up that the view shows other things, or things in another state; tell which one is selected now."""
+        """Forget the things, since the view shows others or another state; announce the one that is selected now."""
         self._known = None
         if self._item is None or not QAccessible.isActive():
             return
@@ -78,11 +78,14 @@ class ReadView:
             QAccessible.updateAccessibility(QAccessibleEvent(item, QAccessible.Event.Focus))
         self._current = current
 
-    def announce(self, words: str) -> None:
-        """Let something be said at once, such as what fires at the cursor. Not with a Qt before 6.8."""
+    def announce(self, words: Callable[[], str]) -> None:
+        """Let something be said at once, such as what fires at the cursor; worked out only while something listens.
+
+        Not with a Qt before 6.8.
+        """
         event = getattr(QtGui, "QAccessibleAnnouncementEvent", None)
-        if words and event is not None and self._item is not None and QAccessible.isActive():
-            QAccessible.updateAccessibility(event(self.view, words))
+        if event is not None and self._item is not None and QAccessible.isActive():
+            QAccessible.updateAccessibility(event(self.view, words()))
 
     def interface(self) -> _View:
         """Return what Qt asks, made once."""

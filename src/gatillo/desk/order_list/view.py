@@ -128,7 +128,7 @@ class OrderView(QAbstractScrollArea):
 
     def _on_cursor(self) -> None:
         if not (self.bench.player.running or self.bench.player.playing):
-            self.aloud.announce(moment_aloud(self.state))
+            self.aloud.announce(lambda: moment_aloud(self.state))
         x = self.scale.middle(self.bench.cursor.tick)
         margin = min(60.0, self.scale.width / 6)
         if not self.scale.left + margin <= x <= self.scale.left + self.scale.width - margin:

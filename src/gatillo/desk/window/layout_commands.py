@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import (
     QComboBox,
@@ -22,20 +23,11 @@ from gatillo.desk.session.page import Page
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.files.layout.objects_csv import Taken, objects_as_csv, take_csv
-from gatillo.files.layout.svg_in import (
-    AREA,
-    GROUND,
-    NOTHING,
-    ROUTE,
-    SPOT,
-    Drawing,
-    NoDrawing,
-    read_drawing,
-    suggested,
-    take_drawing,
-)
 from gatillo.files.layout.svg_out import level_svg
 from gatillo.level.model import Level
+
+if TYPE_CHECKING:
+    from gatillo.files.layout.svg_in import Drawing
 
 LAYOUTS = "Layouts (*.svg *.csv)"
 
@@ -69,6 +61,9 @@ class LayoutCommands:
         if path.suffix.lower() == ".csv":
             self._done(path, take_csv(level, text))
             return
+        # not at the start of the program: it takes a while to load
+        from gatillo.files.layout.svg_in import NoDrawing, read_drawing, take_drawing
+
         try:
             drawing = read_drawing(text)
         except NoDrawing as error:
@@ -115,6 +110,8 @@ class LayoutDialog(QDialog):
     """What the shapes of a drawing become: a row for each layer, class or name."""
 
     def __init__(self, level: Level, drawing: Drawing, name: str, parent: QWidget) -> None:
+        from gatillo.files.layout.svg_in import AREA, GROUND, NOTHING, ROUTE, SPOT, suggested
+
         super().__init__(parent)
         self.setWindowTitle("Lay out from a drawing")
         self.resize(520, 420)
