@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry
 from gatillo.conformance.random_rules import RandomLogic
-from gatillo.conformance.scene import count, plainest, scene
+from gatillo.conformance.scene import count, near, plainest, scene
 from gatillo.files.exports import write_trace
 from gatillo.files.level_file import encode_level
 from gatillo.graphs.conversion import as_graph
@@ -24,8 +24,8 @@ CORE, MOTION, GRAPHS, INTERACTION = "core", "motion", "graphs", "interaction"
 RANDOM, DRAWN = 60, 30
 """Levels of random rules, and how many of them are there as graphs too."""
 AT_HALF = Clause(use="every_seconds", slots={"period": "0.5", "first": "0.5"})
-NEEDS_A_NODE = "own node"
-"""The type of a slot that names an own node: those entries are left to the levels of graphs."""
+OWN_NODE = "own node"
+"""The type of a slot that names an own node: levels of those entries have one."""
 STILL = frozenset({"changes", "flow", "messages", "time", "variables", "tags", "life"})
 """Subjects whose entries need neither motion nor a player: they belong to the core."""
 MOVING = frozenset({"moving", "timed_moves", "falling", "bonds", "walking", "clips", "goals"})
@@ -45,8 +45,7 @@ def small_levels() -> Iterator[Small]:
     for seed in range(RANDOM):
         yield Small(CORE, f"random-{seed:02}", random_level(seed))
     for entry in CATALOGUE.values():
-        if all(slot.type != NEEDS_A_NODE for slot in entry.slots.values()):
-            yield Small(_group(entry), f"{entry.group}-{entry.name.replace('_', '-')}", of_entry(entry))
+        yield Small(_group(entry), f"{entry.group}-{entry.name.replace('_', '-')}", of_entry(entry))
     for seed in range(DRAWN):
         level = random_level(seed)
         drawn = replace(level, order=tuple(as_graph(one) for one in level.order if isinstance(one, Rule)))
@@ -68,6 +67,8 @@ def random_level(seed: int) -> Level:
 def _group(entry: Entry) -> str:
     if entry.group == "behaviour" or entry.subject in MOVING:
         return MOTION
+    if any(slot.type == OWN_NODE for slot in entry.slots.values()):
+        return GRAPHS
     return CORE if entry.subject in STILL else INTERACTION
 
 
@@ -92,6 +93,10 @@ def of_entry(entry: Entry) -> Level:
         rule = Rule(id=1, name="r", when=(AT_HALF,), do=(*before, line, count("level.n")))
     else:
         rule = Rule(id=1, name="r", when=(AT_HALF,), if_=(line,), do=(count("level.n"),))
+    if any(slot.type == OWN_NODE for slot in entry.slots.values()):
+        # its matches come from objects, for the node to tell apart
+        each = Clause(use="each_in_every_tick", slots={"who": "Moth"})
+        return scene(name, replace(rule, when=(each,)), near(), note=entry.help)
     return scene(name, rule, note=entry.help)
 
 

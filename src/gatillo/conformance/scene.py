@@ -36,6 +36,7 @@ from gatillo.level.model import (
     Topic,
     Trial,
     Variable,
+    Wire,
 )
 
 RATE, SECONDS = 30, 2.0
@@ -123,7 +124,7 @@ FILL = {
     "entries": "light | leave",
     "entry": "light",
     "topic": "oil",
-    "own node": "Counter",
+    "own node": "near",
 }
 """By type of slot: what stands there where the entry itself begins with nothing."""
 ROLES = ("Moth", "Lamp", "Wall")
@@ -158,17 +159,17 @@ def says_go() -> Rule:
     )
 
 
-def counter() -> Graph:
-    """Return an own node that counts what comes into it."""
-    return Graph(
-        id=91,
-        name="Counter",
-        on=False,
-        nodes=(
-            Node(id=1, use="own_entry"),
-            Node(id=2, use="add_to", slots={"variable": "level.m", "amount": "1"}),
-        ),
+def near() -> Graph:
+    """Return an own node that parts the matches whose moth is near a lamp from the others, and counts them."""
+    cards = (
+        Node(id=1, use="input", slots={"name": "in"}),
+        Node(id=2, use="within", slots={"who": "Moth", "distance": "60", "where": "Lamp"}),
+        Node(id=3, use="add_to", slots={"variable": "level.m", "amount": "1"}),
+        Node(id=4, use="output", slots={"name": "near"}),
+        Node(id=5, use="output", slots={"name": "far"}),
     )
+    wires = (Wire("1", "2"), Wire("2.yes", "3"), Wire("3", "4"), Wire("2.no", "5"))
+    return Graph(id=91, name="near", nodes=cards, wires=wires)
 
 
 def scene(
