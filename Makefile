@@ -7,7 +7,7 @@ PYTHON ?= python3
 # where it is set, each of hundreds of processes would compile all modules anew
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo hashes test lint bench fuzz coverage mutants shots schema package clean setup
+.PHONY: demo hashes test lint bench fuzz coverage mutants shots schema package deb clean setup
 
 setup: $(STAMP)
 
@@ -82,6 +82,11 @@ package: $(STAMP)
 	rm -rf dist
 	$(PY) -m build --no-isolation --outdir dist .
 	GATILLO_KERNELS=python $(PY) -m build --no-isolation --wheel --outdir dist .
+
+# a Debian package in dist/, from wheels made anew; tools/try-package has lintian look at it, installs, starts and removes it
+deb: package
+	tools/system-libraries --deb
+	tools/make-deb
 
 clean:
 	rm -rf dist $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis

@@ -63,14 +63,22 @@ def text_of(name: str, start: str) -> str:
 def install(home: Path) -> list[Path]:
     """Put all files into a data directory; gives where. Raises OSError when one cannot be written."""
     start = command()
-    start = start if " -m " in start else quoted(start)
+    made = write_files(home, start if " -m " in start else quoted(start))
+    refresh(home)
+    return made
+
+
+def write_files(home: Path, start: str) -> list[Path]:
+    """Put all files into a data directory, with the command that starts the program, and return where they are.
+
+    The desktop's own lists are left alone. Raises OSError when a file cannot be written.
+    """
     made = []
     for name, folder in PLACES.items():
         path = home / folder / name
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(text_of(name, start), "utf-8")
         made.append(path)
-    refresh(home)
     return made
 
 
