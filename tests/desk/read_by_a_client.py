@@ -47,6 +47,19 @@ def told(one):
     }
 
 
+def soon(find):
+    """Return what is found, once something is."""
+    for _ in range(80):
+        try:
+            found = find()
+        except StopIteration:
+            found = None
+        if found:
+            return found
+        time.sleep(0.25)
+    raise SystemExit("it did not come")
+
+
 def items(view):
     return [view.getChildAtIndex(at) for at in range(view.childCount)]
 
@@ -87,4 +100,15 @@ do(rule, "switch on or off")
 say(switched=told(rule))
 do(items(level)[0], "select")
 say(selected=told(items(level)[0]))
+graph = next(one for one in items(order) if one.name.startswith("graph "))
+deeds = graph.queryAction()
+assert deeds.doAction(next(n for n in range(deeds.nActions) if deeds.getName(n) == "open"))
+sheet = soon(lambda: named(top, "Graph"))
+cards = soon(lambda: items(sheet))
+say(cards=[told(one) for one in cards])
+say(wires=[told(one) for one in items(cards[0])])
+do(items(cards[0])[0], "select")
+say(wire=told(items(cards[0])[0]))
+do(items(cards[0])[0], "go to its card", cards[1])
+say(followed=told(cards[1]))
 say(done=True)

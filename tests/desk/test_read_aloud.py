@@ -139,6 +139,29 @@ def test_cards_say_where_their_wires_go(at_work):
     assert window.graph_page.commands.opened.chosen
 
 
+def test_wires_are_parts_of_their_card_and_can_be_followed_and_cut(at_work):
+    window, hands = at_work
+    window.bench.select(Selection(rule=3))
+    window.actions_["open graph"].trigger()
+    hands.rest()
+    view = window.graph_page.view
+    first, last = read(view)
+    assert (first.childCount(), last.childCount()) == (1, 0)
+    wire = first.child(0)
+    assert wire.text(NAME) == f"wire to {last.text(NAME)}"
+    assert view.to_screen(view.wire_near(view.sheet.wires[0].way[0]).bounds).toRect().size() == wire.rect().size()
+    wire.doAction("select")
+    assert view.wire_shape is view.sheet.wires[0]
+    assert first.child(0).state().selected
+    wire.doAction("go to its card")
+    assert view.commands.opened.chosen == {2}
+    wire.doAction("cut")
+    hands.rest()
+    assert not window.graph_page.commands.opened.graph.wires
+    assert read(view)[0].childCount() == 0
+    assert not wire.isValid()
+
+
 def test_many_things_are_bounded(open_window, qtbot):
     many = things("Pod", *[(n % 70, n // 70) for n in range(MOST_ITEMS + 5)])
     window = open_window(level(kinds=(kind("Pod", contact="none"),), objects=many, seconds=0.1))
@@ -193,5 +216,10 @@ def test_a_real_client_reads_the_window_and_acts_on_it(tmp_path):
     assert all(width > 0 and height > 0 for _, _, width, height in (one["box"] for one in said["level"]))
     assert [one["name"] for one in said["firings"]] == ["fires at 0.017 s, tick 1, 1 in order"]
     assert said["at_the_firing"]["detail"] == "fired 1 time, fires in this tick, 1 in order"
+    assert [one["name"] for one in said["cards"]] == ["card 1: boom is heard", "card 2: add 1 to level.n"]
+    assert [one["detail"] for one in said["cards"]] == ["goes to card 2", "comes from card 1"]
+    assert [one["name"] for one in said["wires"]] == ["wire to card 2: add 1 to level.n"]
+    assert said["wire"]["selected"]
+    assert said["followed"]["selected"]
     assert not said["switched"]["checked"]
     assert said["selected"]["selected"]

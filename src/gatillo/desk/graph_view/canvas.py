@@ -294,6 +294,12 @@ class GraphCanvas(QWidget):
             return None
         return next((w for w in sheet.wires if (w.value, w.number) == self.wire), None)
 
+    def choose_wire(self, wire: WireShape) -> None:
+        """Select a wire, and no card."""
+        self.commands.opened.choose(())
+        self.wire = (wire.value, wire.number)
+        self.update()
+
     def output_now(self) -> tuple[int, str] | None:
         """Return the output at which typing goes on."""
         chosen, sheet = self.commands.opened.chosen, self.commands.opened.sheet()

@@ -1,4 +1,4 @@
-"""A graph as it is read aloud: each card with its sentence, what comes into it, and where its wires go."""
+"""A graph as it is read aloud: each card with its sentence, what comes into it, and the wires that leave it as its parts."""
 
 from __future__ import annotations
 
@@ -32,7 +32,35 @@ def cards_aloud(canvas: GraphCanvas) -> list[Heard]:
         select = partial(opened.choose, [number])
         words = f"card {number}: {opened.words_of(number)}"
         chosen = number in opened.chosen
-        found.append(Heard(words, "; ".join(said), area, selected=chosen, deeds={"select": select}))
+        heard = Heard(words, "; ".join(said), area, selected=chosen, deeds={"select": select})
+        heard.parts = partial(_wires, canvas, number)
+        found.append(heard)
+    return found
+
+
+def _wires(canvas: GraphCanvas, number: int) -> list[Heard]:
+    """Return the wires that leave a card, in the order in which they take their turns."""
+    sheet, opened = canvas.sheet, canvas.commands.opened
+    found = []
+    for wire in sheet.wires if sheet is not None else ():
+        if wire.start.node != number:
+            continue
+        to = wire.end.node
+        said = [f"from {wire.output}"] if wire.output else []
+        said += [f"as {wire.entered}"] if wire.value and wire.entered else []
+        found.append(
+            Heard(
+                f"{'value' if wire.value else 'wire'} to card {to}: {opened.words_of(to)}",
+                ", ".join(said),
+                canvas.to_screen(wire.bounds).toRect(),
+                selected=canvas.wire == (wire.value, wire.number),
+                deeds={
+                    "select": partial(canvas.choose_wire, wire),
+                    "go to its card": partial(opened.choose, [to]),
+                    "cut": partial(canvas.commands.wires.cut, [wire]),
+                },
+            )
+        )
     return found
 
 

@@ -84,9 +84,7 @@ class GraphPointer:
         near = self.canvas.wire_near(at)
         adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if near is not None:
-            self.canvas.commands.opened.choose(())
-            self.canvas.wire = (near.value, near.number)
-            self.canvas.update()
+            self.canvas.choose_wire(near)
             return
         self.canvas.wire = None
         if not adding:

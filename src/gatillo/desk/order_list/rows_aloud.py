@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from gatillo.desk.looks.read_aloud import Heard
@@ -17,10 +18,14 @@ BEFORE = 50
 """Of these, how many lie before the cursor."""
 
 
-def rows_aloud(state: ListState, geometry: ListGeometry) -> list[Heard]:
-    """Return every row of the list."""
+def rows_aloud(state: ListState, geometry: ListGeometry, open_graph: Callable[[int], object]) -> list[Heard]:
+    """Return every row of the list; `open_graph` shows the graph of a number."""
     firings = _by_rule(state)
-    return [_row(state, geometry, at, row, firings) for at, row in enumerate(state.rows)]
+    found = [_row(state, geometry, at, row, firings) for at, row in enumerate(state.rows)]
+    for heard, row in zip(found, state.rows, strict=True):
+        if row.sort == "graph" and row.entry is not None:
+            heard.deeds["open"] = partial(open_graph, row.entry.id)
+    return found
 
 
 def moment_aloud(state: ListState) -> str:

@@ -82,7 +82,10 @@ class OrderView(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Order of rules and their lanes")
         self.aloud = let_be_read(
-            self, Role.List, lambda: rows_aloud(self.state, self.geometry_), self.viewport()
+            self,
+            Role.List,
+            lambda: rows_aloud(self.state, self.geometry_, self.graphWanted.emit),
+            self.viewport(),
         )
         for told in (
             self.state.rowsChanged,
