@@ -36,12 +36,13 @@ hashes: $(STAMP)
 		--constraint constraints.txt --extra desk --extra kernels --output-file $(VENV)/hashed.txt pyproject.toml
 	grep -v '^--' $(VENV)/hashed.txt > constraints-hashed.txt
 
+# each file's tests in one process: they share what they have read and run
 test: $(STAMP)
 	tools/system-libraries --tests
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist loadgroup
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist loadfile
 
 coverage: $(STAMP)
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist loadgroup --cov=src/gatillo --cov-branch --cov-report=term:skip-covered
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist loadfile --cov=src/gatillo --cov-branch --cov-report=term:skip-covered
 
 lint: $(STAMP)
 	$(VENV)/bin/ruff format --check .

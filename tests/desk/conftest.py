@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 import pytest
 from PySide6.QtCore import QEvent, QSettings
@@ -14,6 +15,17 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.main_window import MainWindow
 from gatillo.examples import study_path
 from gatillo.level.model import Level
+
+PATIENCE = 60_000
+"""Milliseconds that are waited for what must come, since machines may be shared with others."""
+
+
+@pytest.fixture
+def qtbot(qtbot):
+    """Waits longer than pytest-qt does."""
+    qtbot.waitUntil = partial(qtbot.waitUntil, timeout=PATIENCE)
+    qtbot.waitSignal = partial(qtbot.waitSignal, timeout=PATIENCE)
+    return qtbot
 
 
 @pytest.fixture
@@ -53,4 +65,4 @@ def settle(qtbot, window: MainWindow) -> None:
         whole = bench.run.program is bench.program and bench.run.done >= bench.run.length
         return whole and bench.shown.judged is bench.run
 
-    qtbot.waitUntil(at_rest, timeout=15_000)
+    qtbot.waitUntil(at_rest)

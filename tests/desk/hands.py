@@ -156,7 +156,7 @@ class Hands:
         focus = self.focus()
         QTest.keyPress(focus, key)
         self.presses += 1
-        self.qtbot.waitUntil(until, timeout=10_000)
+        self.qtbot.waitUntil(until)
         QTest.keyRelease(focus, key)
 
     def new_kind(self, name: str) -> None:

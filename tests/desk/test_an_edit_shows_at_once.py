@@ -71,7 +71,6 @@ def edited(window, qtbot, cursor, change):
             and bench.run.done == bench.run.length
             and bool(bench.shown.verdicts)
         ),
-        timeout=20_000,
     )
     return growing.seen, before
 

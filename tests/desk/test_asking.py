@@ -60,7 +60,6 @@ def asked(qtbot, window) -> None:
     answers, beside = window.bench.answers, window.bench.beside
     qtbot.waitUntil(
         lambda: not answers.busy and not beside.busy and (answers.page is None or not answers.page.busy),
-        timeout=15_000,
     )
     QApplication.processEvents()
 
@@ -305,7 +304,7 @@ def test_order_findings_are_tried_and_shown_side_by_side(open_window, qtbot):
     assert "“write” before “read”: level.open, one writes what the other reads" in text(window)
     assert "Swapped:" in text(window)
     label(window).linkActivated.emit("do:0.0")
-    qtbot.waitUntil(lambda: window.sheet.title.text() == "Comparison", timeout=15_000)
+    qtbot.waitUntil(lambda: window.sheet.title.text() == "Comparison")
     asked(qtbot, window)
     assert "“write” and “read” swapped" in text(window)
     assert window.bench.shown.comparison.moved
@@ -336,7 +335,7 @@ def test_the_run_before_an_edit_is_laid_beside_with_ghosts(open_window, qtbot):
     )
     bench.edit(replace(bench.level, order=order), "faster")
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: bench.shown.previous is not None, timeout=5000)
+    qtbot.waitUntil(lambda: bench.shown.previous is not None)
     bench.move_cursor(bench.run.end_of(40))
     before = window.level_view.grab().toImage()
     window.actions_["beside before"].trigger()

@@ -47,7 +47,7 @@ def test_study_23s_marks_are_built_from_nothing(begun):
     hands.put("kind-behaviour-0-goal", "Helper.mark")
     hands.key(Qt.Key.Key_P, CTRL)
     hands.key(Qt.Key.Key_Space)
-    hands.qtbot.waitUntil(lambda: window.bench.run.done > 120, timeout=20_000)
+    hands.qtbot.waitUntil(lambda: window.bench.run.done > 120)
     hands.key(Qt.Key.Key_Escape)
     click_row(window, hands, "rule")
     hands.expect_as_now()
@@ -98,7 +98,7 @@ def test_study_25s_round_is_built_from_nothing_by_one_typed_line(begun):
     hands.key(ENTER)
     hands.key(Qt.Key.Key_P, CTRL)
     hands.key(Qt.Key.Key_E)
-    hands.qtbot.waitUntil(lambda: window.bench.run.done > 60, timeout=20_000)
+    hands.qtbot.waitUntil(lambda: window.bench.run.done > 60)
     hands.key(Qt.Key.Key_Escape)
     hands.expect_as_now()
     (made,) = window.bench.level.order

@@ -26,7 +26,7 @@ def asked(window, hands):
     hands.rest()
     window.actions_["ask changes"].trigger()
     answers = window.bench.answers
-    hands.qtbot.waitUntil(lambda: answers.page is not None and not answers.page.busy, timeout=60_000)
+    hands.qtbot.waitUntil(lambda: answers.page is not None and not answers.page.busy)
     assert answers.page.title == CHANGES
     return answers.page
 
@@ -79,7 +79,6 @@ def test_a_comparison_that_comes_late_leaves_the_answer_to_a_newer_question(at_w
     window.actions_["ask changes"].trigger()
     hands.qtbot.waitUntil(
         lambda: not bench.beside.busy and bench.answers.page is not None and not bench.answers.page.busy,
-        timeout=60_000,
     )
     assert bench.beside.run is not None
     assert bench.answers.page.title == CHANGES

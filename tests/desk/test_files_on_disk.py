@@ -22,7 +22,7 @@ from gatillo.files.unsaved import left_behind
 def start_page(window, qtbot):
     window.show_start()
     page = window.start_page
-    qtbot.waitUntil(lambda: not page._waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not page._waiting)
     return page
 
 
@@ -127,7 +127,7 @@ def test_a_file_open_in_another_window_is_told(open_window, tmp_path):
 def test_a_file_changed_on_disk_is_noticed_and_can_be_loaded(opened, qtbot):
     window, path = opened
     write_level(path, level(has={"from elsewhere": 1.0}))
-    qtbot.waitUntil(told(window, "changed on disk"), timeout=5_000)
+    qtbot.waitUntil(told(window, "changed on disk"))
     Hands(qtbot, window).click(offer(window, "Load the version on disk"))
     assert [v.name for v in window.bench.level.variables] == ["from elsewhere"]
 
@@ -165,7 +165,7 @@ def test_ctrl_s_does_not_replace_what_another_program_wrote_without_asking(
 def test_a_version_that_was_kept_to_is_saved_over_without_another_question(opened, qtbot):
     window, path = opened
     write_level(path, level(has={"theirs": 1.0}))
-    qtbot.waitUntil(told(window, "changed on disk"), timeout=5_000)
+    qtbot.waitUntil(told(window, "changed on disk"))
     Hands(qtbot, window).click(offer(window, "Keep mine"))
     window.files.choose = lambda *_: pytest.fail("asked")
     assert window.files.save()
@@ -176,7 +176,7 @@ def test_a_version_that_was_kept_to_is_saved_over_without_another_question(opene
 def test_a_file_that_was_removed_or_moved_is_told_and_saved_again(opened, qtbot, moved):
     window, path = opened
     path.rename(path.with_name("elsewhere.gatillo")) if moved else path.unlink()
-    qtbot.waitUntil(told(window, "was removed or moved"), timeout=5_000)
+    qtbot.waitUntil(told(window, "was removed or moved"))
     assert window.bench.document.history.unsaved
     Hands(qtbot, window).click(offer(window, "Save it there again"))
     assert read_level(path) == window.bench.level
@@ -185,9 +185,9 @@ def test_a_file_that_was_removed_or_moved_is_told_and_saved_again(opened, qtbot,
 def test_a_file_that_was_removed_and_written_again_is_not_replaced_unasked(opened, qtbot):
     window, path = opened
     path.unlink()
-    qtbot.waitUntil(told(window, "was removed or moved"), timeout=5_000)
+    qtbot.waitUntil(told(window, "was removed or moved"))
     write_level(path, level(has={"theirs": 1.0}))
-    qtbot.waitUntil(told(window, "changed on disk"), timeout=5_000)
+    qtbot.waitUntil(told(window, "changed on disk"))
     window.files.choose = lambda *_: "Cancel"
     assert not window.files.save()
     assert [v.name for v in read_level(path).variables] == ["theirs"]
@@ -222,7 +222,7 @@ def test_where_nothing_can_be_kept_the_window_opens_and_says_so_once(odd_state, 
         window.bench.edit(level(has={"n": number}), "change")
         window.bench.document.file.flush()
         if number == 1.0:
-            qtbot.waitUntil(told(window, "is not saved for recovery"), timeout=5_000)
+            qtbot.waitUntil(told(window, "is not saved for recovery"))
             assert str(odd_state) in window.message.words.text()
             window.message.say("read")
     qtbot.wait(50)

@@ -32,7 +32,7 @@ def test_a_pause_after_an_edit_collects(window, qtbot):
     circle = weakref.ref(Circle())
     assert circle() is not None
     window.bench.levelChanged.emit()
-    qtbot.waitUntil(lambda: circle() is None, timeout=5_000)
+    qtbot.waitUntil(lambda: circle() is None)
     assert gc.get_freeze_count() > 0, "what is left is not looked at again"
 
 
@@ -42,7 +42,7 @@ def test_what_plays_is_not_held_up(window, qtbot):
     window.collector.collect()
     assert circle() is not None
     window.bench.player.stop()
-    qtbot.waitUntil(lambda: circle() is None, timeout=5_000)
+    qtbot.waitUntil(lambda: circle() is None)
 
 
 def test_another_level_lets_the_one_before_go(window, qtbot):

@@ -37,7 +37,7 @@ def opened(window):
 
 
 def laid_out(qtbot, opened):
-    qtbot.waitUntil(lambda: opened._laying is None and opened.sheet() is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: opened._laying is None and opened.sheet() is not None)
     return opened.sheet()
 
 
@@ -100,7 +100,7 @@ def test_a_graph_that_is_laid_out_at_once_while_it_opens_is_shown_from_its_top(w
     view = window.graph_page.view
     before = QPointF(view.corner)
     opened.sheet(at_once=True)
-    qtbot.waitUntil(lambda: view.corner != before, timeout=10_000)
+    qtbot.waitUntil(lambda: view.corner != before)
     assert view.sheet.area.contains(view.to_sheet(QPointF(view.width() / 2, 60)))
 
 

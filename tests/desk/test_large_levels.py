@@ -77,14 +77,14 @@ def test_a_large_file_is_read_beside_the_window_and_then_shown(open_window, qtbo
     window = open_window(level())
     assert window.open_path(large_file)
     assert window.bench.path is None and "Reading" in window.message.words.text()
-    qtbot.waitUntil(lambda: window.bench.path == large_file, timeout=20_000)
+    qtbot.waitUntil(lambda: window.bench.path == large_file)
     assert window.message.isHidden()
     assert window.bench.level == read_level(large_file)
-    qtbot.waitUntil(lambda: whole(window), timeout=20_000)
+    qtbot.waitUntil(lambda: whole(window))
     assert not window.bench.world.caches.tags, "no mask of a tag is made that nobody asks for"
     window.bench.move_cursor(window.bench.run.end_of(40))
     window.bench.player.play()
-    qtbot.waitUntil(lambda: window.bench.player.playing, timeout=20_000)
+    qtbot.waitUntil(lambda: window.bench.player.playing)
     assert window.bench.run.done >= 40
     window.bench.player.stop()
 
@@ -95,14 +95,14 @@ def test_reading_can_be_given_up(open_window, qtbot, large_file):
     next(b for b in window.message.findChildren(QPushButton) if b.text() == "Do not open it").click()
     assert not window.bench.document.file._worker.busy
     window.open_path(large_file)
-    qtbot.waitUntil(lambda: window.bench.path == large_file, timeout=20_000)
+    qtbot.waitUntil(lambda: window.bench.path == large_file)
 
 
 def test_a_level_changed_while_another_is_read_is_kept(open_window, qtbot, large_file):
     window = open_window(level())
     window.open_path(large_file)
     window.bench.edit(replace(window.bench.level, name="Mine"), "name it")
-    qtbot.waitUntil(lambda: "was not opened" in window.message.words.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "was not opened" in window.message.words.text())
     assert window.bench.level.name == "Mine" and window.bench.path is None
 
 
@@ -111,7 +111,7 @@ def test_a_large_file_that_cannot_be_read_leaves_the_open_level(open_window, qtb
     window = open_window(level())
     before = window.bench.level
     window.open_path(large_file)
-    qtbot.waitUntil(lambda: "large.gatillo, line" in window.message.words.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "large.gatillo, line" in window.message.words.text())
     assert window.bench.level is before
 
 
@@ -125,7 +125,7 @@ def test_a_large_level_is_saved_beside_the_window_and_what_was_done_meanwhile_is
     saved = bench.level
     assert bench.document.save(path) and bench.path is None
     bench.edit(replace(bench.level, name="Second"), "name it")
-    qtbot.waitUntil(lambda: bench.path == path, timeout=20_000)
+    qtbot.waitUntil(lambda: bench.path == path)
     assert path.read_bytes() == encode_level(saved)
     assert bench.document.history.unsaved
     bench.document.undo()
@@ -138,7 +138,7 @@ def test_a_window_that_saves_before_it_closes_closes_when_the_file_is_whole(open
     window.bench.edit(replace(window.bench.level, name="Mine"), "name it")
     window.files.ask = lambda *_: "save"
     window.close()
-    qtbot.waitUntil(lambda: not window.isVisible(), timeout=20_000)
+    qtbot.waitUntil(lambda: not window.isVisible())
     assert read_level(path).name == "Mine"
 
 
@@ -147,16 +147,16 @@ def test_no_tick_of_a_slow_run_is_run_in_the_windows_thread(open_window, qtbot, 
     bench = window.bench
     for tick in (17, 44, 3):
         bench.move_cursor(bench.run.end_of(tick))
-        qtbot.waitUntil(lambda: not bench.moment.awaited, timeout=20_000)
+        qtbot.waitUntil(lambda: not bench.moment.awaited)
         assert bench.world.level["n"] == tick
     bench.begin_live()
     bench.edit(edits.move_objects(bench.level, frozenset([1]), 3.0, 0.0), "move it", "drag")
     bench.end_live()
-    qtbot.waitUntil(lambda: whole(window), timeout=20_000)
+    qtbot.waitUntil(lambda: whole(window))
     bench.player.play()
-    qtbot.waitUntil(lambda: bench.run.done > 10 and bench.player.playing, timeout=20_000)
+    qtbot.waitUntil(lambda: bench.run.done > 10 and bench.player.playing)
     bench.player.stop()
-    qtbot.waitUntil(lambda: whole(window), timeout=20_000)
+    qtbot.waitUntil(lambda: whole(window))
     assert where_ticks_run and threading.main_thread() not in where_ticks_run
 
 
@@ -167,8 +167,8 @@ def test_a_slow_run_is_played_back_moment_by_moment(open_window, qtbot, slow):
     bench.player.speed = 8.0
     bench.moment.to_start()
     bench.player.toggle_run()
-    qtbot.waitUntil(lambda: not bench.player.running, timeout=20_000)
-    qtbot.waitUntil(lambda: not bench.moment.awaited, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.player.running)
+    qtbot.waitUntil(lambda: not bench.moment.awaited)
     assert [n for tick, n in seen if tick == bench.run.done][-1] == bench.run.done
     ticks = [tick for tick, _ in seen]
     assert ticks == sorted(ticks)
@@ -197,15 +197,15 @@ def test_what_is_pressed_while_a_slow_run_is_played_is_recorded(open_window, qtb
     window = open_window(many(3, when=c("key_pressed", key="E")))
     bench = window.bench
     bench.player.play()
-    qtbot.waitUntil(lambda: bench.player.playing and bench.run.done >= 3, timeout=20_000)
+    qtbot.waitUntil(lambda: bench.player.playing and bench.run.done >= 3)
     bench.player.press("E")
     pressed = bench.run.done
-    qtbot.waitUntil(lambda: bench.run.done > pressed + 3, timeout=20_000)
+    qtbot.waitUntil(lambda: bench.run.done > pressed + 3)
     bench.player.release("E")
     bench.player.stop()
     (bar,) = bench.trial.input.keys
     assert bar.key == "E" and bar.start >= pressed / bench.program.rate - 1e-9
-    qtbot.waitUntil(lambda: whole(window), timeout=20_000)
+    qtbot.waitUntil(lambda: whole(window))
     assert bench.run.world.level["n"] == 1
 
 
@@ -213,7 +213,7 @@ def test_a_firing_that_says_something_to_thousands_is_told_in_a_few_lines(open_w
     window = open_window(many(3_000, do=c("say", text="here", who="Pod", time="2")))
     bench = window.bench
     bench.move_cursor(bench.run.end_of(5))
-    qtbot.waitUntil(lambda: not bench.moment.awaited, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.moment.awaited)
     told = window.sheet.live.text()
     assert "2,996 more" in told and len(told) < 4_000
     assert len(firing_words(bench.run, bench.cursor).splitlines()) < 20
@@ -247,7 +247,7 @@ def test_a_long_run_is_shown_as_it_grows_and_can_be_walked_in_meanwhile(open_win
     bench.runChanged.connect(noted)
     built = many(3)
     bench.document.take(replace(built, trials=(replace(built.trials[0], length=8.0),)))
-    qtbot.waitUntil(lambda: whole(window) and bench.run.done == 480, timeout=20_000)
+    qtbot.waitUntil(lambda: whole(window) and bench.run.done == 480)
     growing = [done for done, _, _ in seen if 0 < done < 480]
     assert len(set(growing)) >= 3 and growing == sorted(growing)
     assert all(now == done and half == done // 2 for done, now, half in seen)

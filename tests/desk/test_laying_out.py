@@ -278,6 +278,6 @@ def test_a_menus_entry_is_chosen_by_a_click_while_playing(open_window, qtbot):
     window.play()
     _, lines = _choice_areas(window.level_view, bench.world)
     hands.click(window.level_view, lines[0][1].center().toPoint())
-    qtbot.waitUntil(lambda: bench.run.world.x[0] > 500, timeout=5_000)
+    qtbot.waitUntil(lambda: bench.run.world.x[0] > 500)
     bench.player.stop()
     assert [c.text for c in bench.tried.input.choices] == ["fern house"]

@@ -149,7 +149,10 @@ def test_wires_are_parts_of_their_card_and_can_be_followed_and_cut(at_work):
     assert (first.childCount(), last.childCount()) == (1, 0)
     wire = first.child(0)
     assert wire.text(NAME) == f"wire to {last.text(NAME)}"
-    assert view.to_screen(view.wire_near(view.sheet.wires[0].way[0]).bounds).toRect().size() == wire.rect().size()
+    assert (
+        view.to_screen(view.wire_near(view.sheet.wires[0].way[0]).bounds).toRect().size()
+        == wire.rect().size()
+    )
     wire.doAction("select")
     assert view.wire_shape is view.sheet.wires[0]
     assert first.child(0).state().selected

@@ -30,7 +30,7 @@ from gatillo.sim.run.run import run_trial
 def start_page(window, qtbot):
     window.show_start()
     page = window.start_page
-    qtbot.waitUntil(lambda: not page._waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not page._waiting)
     return page
 
 

@@ -65,9 +65,9 @@ def test_a_picture_is_brought_in_while_the_window_goes_on(window, qtbot, tmp_pat
     Hands(qtbot, window).press_button("kind-picture-choose")
     assert not window.bench.level.kinds[0].picture
     if drawing is SIMPLE:
-        qtbot.waitUntil(lambda: bool(window.bench.level.kinds[0].picture), timeout=20_000)
+        qtbot.waitUntil(lambda: bool(window.bench.level.kinds[0].picture))
     else:
-        qtbot.waitUntil(lambda: "make it simpler" in window.message.words.text(), timeout=20_000)
+        qtbot.waitUntil(lambda: "make it simpler" in window.message.words.text())
         assert not window.bench.level.kinds[0].picture
 
 

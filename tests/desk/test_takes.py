@@ -167,7 +167,7 @@ def test_an_edit_while_a_take_is_shown_runs_the_take_and_judges_the_script(study
     Hands(qtbot, study)
     study.order.state.toggle_on(next(i for i, r in enumerate(study.order.state.rows) if r.sort == "rule"))
     settle(qtbot, study)
-    qtbot.waitUntil(lambda: len(bench.shown.verdicts) == verdicts, timeout=10_000)
+    qtbot.waitUntil(lambda: len(bench.shown.verdicts) == verdicts)
     assert bench.takes.shown is not None and bench.run.length == 60
     assert any(v.outcome == "failed" for v in bench.shown.verdicts)
 
@@ -195,7 +195,7 @@ def test_the_last_ten_takes_are_listed_and_can_be_shown_and_compared(study, qtbo
     assert (
         asked["names"][0].startswith("the script of") and len([n for n in asked["names"] if "Take" in n]) == 9
     )
-    qtbot.waitUntil(lambda: bench.beside.run is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: bench.beside.run is not None)
     assert bench.beside.comparison.words()
 
 

@@ -49,7 +49,7 @@ def opened(open_window, qtbot):
 
 def run_all(qtbot, window):
     QTest.mouseClick(window.trials_page.run_all, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not window.bench.trial_runs.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.bench.trial_runs.busy)
 
 
 def came(window):
@@ -198,7 +198,7 @@ def test_exploring_finds_what_breaks_an_expectation_and_keeps_it_as_a_trial(open
     expect(opened, "level.n < 4 always, whatever is pressed")
     settle(qtbot, opened)
     QTest.keySequence(opened, "Ctrl+M, 7")
-    qtbot.waitUntil(lambda: bench.answers.page is not None and not bench.answers.page.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: bench.answers.page is not None and not bench.answers.page.busy)
     page = bench.answers.page
     assert any("Broken after" in note for note in page.notes), page.notes
     assert sum("hold Space" in note for note in page.notes) == 4

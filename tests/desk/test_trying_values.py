@@ -45,7 +45,7 @@ def tried(
     trying.watch.setText(watch)
     trying.start.click()
     many = len(values.split(",")) * seeds
-    qtbot.waitUntil(lambda: len(trying.outcomes) == many and not trying.results.isHidden(), timeout=20_000)
+    qtbot.waitUntil(lambda: len(trying.outcomes) == many and not trying.results.isHidden())
     return trying
 
 
@@ -90,7 +90,7 @@ def test_two_numbers_are_crossed(window, qtbot):
     trying.values[0].setText("1,2")
     trying.values[1].setText("0,90")
     trying.start.click()
-    qtbot.waitUntil(lambda: len(trying.pictures) == 4, timeout=20_000)
+    qtbot.waitUntil(lambda: len(trying.pictures) == 4)
     assert trying.pictures[3].words == "amount 2, speed 90"
     trying.close()
 

@@ -17,7 +17,9 @@ from gatillo.files.level_file import encode_level, read_level
 from gatillo.level.model import FORMAT_VERSION
 from gatillo.sim.program.program import Program
 
-ARCHIVES = {int(one.name.split("_")[1].split(".")[0]): one for one in Path(__file__).parent.glob("format_*.tar.xz")}
+ARCHIVES = {
+    int(one.name.split("_")[1].split(".")[0]): one for one in Path(__file__).parent.glob("format_*.tar.xz")
+}
 RUNS_OTHERWISE: dict[int, dict[str, str]] = {}
 """By format: levels that run otherwise today, and the sentence of CHANGELOG.md that says so."""
 

@@ -86,7 +86,7 @@ def seen(rows):
 
 
 @given(st.recursive(LEAVES, bigger, max_leaves=8))
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=200, deadline=None)
 def test_a_formula_gives_the_same_alone_and_among_others(source):
     formula = compile_formula(INDEX, source)
     with np.errstate(all="ignore"):

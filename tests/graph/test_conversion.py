@@ -56,7 +56,7 @@ def test_every_rule_of_a_study_as_a_graph_leaves_the_same_trace_and_comes_back(n
         assert as_rule_again(as_graph(before)) == normal(before)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=50, deadline=None)
 @given(
     OCCASIONS,
     st.lists(CONDITIONS, max_size=3),

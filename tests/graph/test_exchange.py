@@ -95,7 +95,7 @@ def test_pydot_reads_the_cards_and_wires_of_a_graph(of):
     )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(st.text(max_size=30), st.text(max_size=30))
 def test_whatever_its_texts_are_a_graph_is_well_formed_for_both(name, text):
     clean = "".join(ch for ch in name if ch.isprintable())

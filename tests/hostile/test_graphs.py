@@ -148,7 +148,7 @@ JUNK = st.recursive(
 FIELDS = st.sampled_from(["nodes", "wires", "values", "frames", "notes", "for", "shared", "on", "name", "id"])
 
 
-@settings(max_examples=400, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(st.lists(st.tuples(FIELDS, JUNK), min_size=1, max_size=3), st.integers(0, 3))
 def test_any_junk_within_a_graph_is_a_sentence_or_a_level(changes, where):
     base = graph(

@@ -106,7 +106,7 @@ formulas = st.one_of(
 )
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=200, deadline=None)
 @given(formulas)
 def test_any_formula_gives_a_value_or_a_fault_in_columns_and_one_by_one_alike(source):
     formula = compile_formula(INDEX, source)

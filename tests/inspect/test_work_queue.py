@@ -8,9 +8,10 @@ import time
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from typer.testing import CliRunner
 
-from building import EVERY_TICK, add, level, rule
+from building import EVERY_TICK, add, c, level, rule
 from gatillo.cli.main import app
 from gatillo.examples import study_path
 from gatillo.files.level_file import read_level, write_level
@@ -20,8 +21,9 @@ from gatillo.inspect.mutation.trying import order_of_trial, try_mutants, unchang
 from gatillo.inspect.sweep.cases import sweep_of
 from gatillo.inspect.sweep.outcomes import swept
 from gatillo.inspect.work_queue import ClusterError, Crew, WorkQueue
+from gatillo.level.expectations import HoldsAt
+from gatillo.level.model import Trial
 
-pytestmark = pytest.mark.xdist_group("cluster")
 STUDY = read_level(study_path("08-the-key.gatillo"))
 GIVEN: list[int] = []
 
@@ -130,8 +132,18 @@ def test_checks_sweeps_changes_and_exploring_come_out_the_same(crew):
         try_mutants(known, numbers, crew=alone), key=lambda t: t.number
     )
 
-    explorers = [Explorer(STUDY, STUDY.trials[0], 3) for _ in range(2)]
-    assert explorers[0].explore(lambda: False, 24, crew) == explorers[1].explore(lambda: False, 24, alone)
+    purse = level(
+        rule("Earn", when=c("key_pressed", key="E"), do=add("level.coins", "2"), id=1),
+        rule("Pay", when=c("key_pressed", key="P"), do=add("level.coins", "-1"), id=2),
+        has={"coins": 3.0},
+    )
+    never_empty = HoldsAt("level.coins >= 0", "always", any_input=True)
+    purse = replace(purse, trials=(Trial(name="t", length=4.0, expectations=(never_empty,)),))
+    one, other = (
+        Explorer(purse, purse.trials[0], 3).explore(lambda: False, 400, made) for made in (crew, alone)
+    )
+    assert one == other
+    assert one.found is not None
 
 
 def test_a_cluster_that_is_not_there_is_a_sentence():

@@ -28,8 +28,6 @@ from gatillo.language.synonyms import SYNONYMS
 from gatillo.language.typed_words import NEGATIONS, NUMBERS, SMALL, are_opposites, split_words, stem
 from gatillo.level.roles import Index
 
-# in one process: what has been read is kept
-pytestmark = pytest.mark.xdist_group("typed lines")
 HERE = Path(__file__).parent
 
 

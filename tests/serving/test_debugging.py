@@ -80,13 +80,13 @@ class Editor:
         message = {"seq": self._seq, "type": "request", "command": command, "arguments": arguments}
         validator(f"{proper(command)}Request").validate(message)
         self._writer.write(message)
-        answer = self._answers.get(timeout=30)
+        answer = self._answers.get(timeout=120)
         assert answer["request_seq"] == self._seq
         validator(f"{proper(command)}Response" if answer["success"] else "Response").validate(answer)
         return answer
 
     def told(self, event):
-        message = self.events.get(timeout=30)
+        message = self.events.get(timeout=120)
         validator(f"{proper(event)}Event").validate(message)
         assert message["event"] == event, message
         return message.get("body")

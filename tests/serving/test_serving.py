@@ -92,7 +92,7 @@ class Somebody:
 
     def ask(self, method, **params):
         check(f"{method}.params", params)
-        result = self._endpoint.request(method, params).result(timeout=30)
+        result = self._endpoint.request(method, params).result(timeout=120)
         check(f"{method}.result", result)
         return result
 
@@ -241,7 +241,7 @@ def test_it_is_held_at_rules_and_formulas(started):
 def test_what_cannot_be_done_is_said_and_nothing_else_happens(started, method, params, code, words):
     started.ask("open")
     with pytest.raises(JsonRpcException) as refused:
-        started._endpoint.request(method, params).result(timeout=30)
+        started._endpoint.request(method, params).result(timeout=120)
     assert refused.value.code == code
     assert words in refused.value.message
     assert started.ask("step", count=3)["tick"] in (3, 60)
@@ -301,7 +301,7 @@ def test_a_level_is_handed_over(at_port):
 
 def exchanged(port, raw, answers):
     """Return the answers to bytes that are sent as they are."""
-    with socket.create_connection(("127.0.0.1", port), timeout=20) as peer:
+    with socket.create_connection(("127.0.0.1", port), timeout=120) as peer:
         peer.sendall(raw)
         if answers is None:
             peer.shutdown(socket.SHUT_WR)
@@ -417,7 +417,7 @@ def test_a_peer_that_does_not_read_is_dropped_and_others_go_on(monkeypatch):
     server = port_server(0, read_level(NIGHT_SHIFT), None)
     thread = threading.Thread(target=server.serve_forever, args=(0.05,), daemon=True)
     thread.start()
-    with socket.create_connection(("127.0.0.1", server.port), timeout=20) as deaf:
+    with socket.create_connection(("127.0.0.1", server.port), timeout=120) as deaf:
         asked = [request(1, "open"), *(request(n, "objects") for n in range(2_000))]
         with suppress(OSError):
             deaf.sendall(b"".join(framed(json.dumps(one).encode()) for one in asked))

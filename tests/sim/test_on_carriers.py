@@ -6,7 +6,7 @@ import cmath
 import math
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from building import EVERY_TICK, START, c, kind, level, rule, run, things
@@ -84,6 +84,7 @@ def test_it_steps_off_and_walks_on_by_itself():
     assert math.isclose(world.x[0], 120, abs_tol=1e-6)
 
 
+@settings(max_examples=20)
 @given(
     st.floats(-90, 90), st.floats(-40, 40), st.floats(-40, 40), st.integers(1, 60), st.sampled_from([30, 60])
 )

@@ -6,16 +6,18 @@ output. It exits with 1 where there is nothing to draw.
 
 from __future__ import annotations
 
+import math
 import os
 import resource
 import subprocess
 import sys
+import time
 
 SECONDS = 2
-"""Of processor time that a drawing may take; its process needs about half a second before it begins."""
+"""Of processor time that a drawing may take, once its process has loaded what it needs."""
 MEMORY = 2 << 30
 """Bytes that the process may ask for, its libraries among them."""
-WAIT = 10
+WAIT = 30
 """Seconds after which the process is ended, on a machine that is busy with other work."""
 
 
@@ -44,7 +46,6 @@ def drawn_apart(raw: bytes, side: int) -> bytes:
 
 
 def _main() -> int:
-    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt
@@ -53,6 +54,8 @@ def _main() -> int:
 
     side = int(sys.argv[1])
     application = QGuiApplication(sys.argv[:1])
+    used = math.ceil(time.process_time())
+    resource.setrlimit(resource.RLIMIT_CPU, (used + SECONDS, used + SECONDS))
     renderer = QSvgRenderer(QByteArray(sys.stdin.buffer.read()))
     size = renderer.defaultSize().scaled(QSize(side, side), Qt.AspectRatioMode.KeepAspectRatio)
     if not renderer.isValid() or size.isEmpty():
