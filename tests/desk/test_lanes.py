@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF
+from hands import Hands
+from msgspec.structs import replace as replaced
+from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor
 
 from building import add, c, heard, kind, level, rule, run, send, things
@@ -13,6 +17,8 @@ from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.lanes.scale import TimeScale
 from gatillo.desk.order_list.rows import rule_words
 from gatillo.desk.session.moment_words import firing_words, look_words, ordinal
+from gatillo.level import edits
+from gatillo.level.expectations import HoldsAt
 from gatillo.sim.run.run import Cursor
 
 RULES = (
@@ -117,6 +123,43 @@ def test_marks_are_painted_in_the_column_of_their_tick(open_window):
     order.zoom_to(40)
     picture = order.viewport().grab().toImage()
     assert [t for t in range(44, 55) if reddish(t)] == [49]
+
+
+def test_without_colours_shapes_tell_held_from_failed_and_gone_from_new(open_window, qtbot, monkeypatch):
+    """All colours of marks are the ink's: what an eye cannot tell by colour, it tells by shape."""
+    ink = theme().ink
+    marks = dict.fromkeys(("fires", "cursor", "held", "finding", "fault"), ink)
+    monkeypatch.setattr("gatillo.desk.looks.theme._current", replace(theme(), **marks))
+    early, late = (c("after_start", time=str(t)) for t in (0.2, 0.6))
+    built = level(
+        rule("Stays", when=early, do=add("level.n"), id=1),
+        rule("Goes", when=late, do=add("level.n"), id=2),
+        rule("Comes", when=late, do=add("level.n"), id=3, on=False),
+        has={"n": 0.0},
+        seconds=1.0,
+    )
+    wanted = (HoldsAt("level.n >= 0", "always"), HoldsAt("level.n = 7", "always"))
+    window = open_window(replaced(built, trials=(replaced(built.trials[0], expectations=wanted),)))
+    bench, order = window.bench, window.order
+    changed = edits.switch_rule(edits.switch_rule(bench.level, 2, False), 3, True)
+    bench.edit(changed, "one for the other")
+    Hands(qtbot, window).rest()
+    bench.move_cursor(Cursor(1, 0))
+    order.zoom_to(10)
+
+    def seen(row, tick):
+        middle = order.geometry_.lane_area(row).center().y()
+        box = QRectF(order.scale.middle(tick) - 9, middle - 13, 18, 26).toRect()
+        return order.viewport().grab(box).toImage()
+
+    rows = {r.rule.name: at for at, r in enumerate(order.state.rows) if r.sort == "rule"}
+    comparison = bench.shown.comparison
+    gone, new = comparison.gone[2][0], comparison.new[3][0]
+    stayed = next(f.tick for f in bench.run.trace.firings())
+    three = seen(rows["Stays"], stayed), seen(rows["Goes"], gone), seen(rows["Comes"], new)
+    assert three[0] != three[1] and three[1] != three[2] and three[0] != three[2]
+    verdicts = {r.verdict.outcome: at for at, r in enumerate(order.state.rows) if r.verdict is not None}
+    assert seen(verdicts["held"], 40) != seen(verdicts["failed"], 40)
 
 
 def test_the_level_is_drawn_where_its_objects_stand(open_window):

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication
 
 from building import START, add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
-from gatillo.desk.looks.theme import theme
+from gatillo.desk.looks.theme import look_signals, theme
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.window.commands import COMMANDS, STUDIES
 from gatillo.files.level_file import read_level, write_level
@@ -308,6 +308,39 @@ def test_text_has_the_contrast_that_wcag_asks_for(open_window, look):
         for ink in (t.ink, t.quiet, t.cursor, t.fault, t.held, t.finding):
             assert contrast(ink, ground) >= 4.5, (ink.name(), ground.name())
     assert contrast(t.on_fires, t.fires) >= 4.5
+
+
+@pytest.mark.parametrize("look", ["light", "dark"])
+def test_high_contrast_is_chosen_kept_and_has_the_contrast_that_wcag_asks_for_at_best(open_window, look):
+    window = open_window()
+    window.choose_look(look)
+    window.actions_["high contrast"].trigger()
+    t = theme()
+    assert t.strong and t.dark == (look == "dark")
+    for ground in (t.paper, t.panel, t.field):
+        for ink in (t.ink, t.quiet, t.cursor, t.fault, t.held, t.finding, t.fires):
+            assert contrast(ink, ground) >= 7, (ink.name(), ground.name())
+        for line in (t.hairline, t.input):
+            assert contrast(line, ground) >= 4.5, (line.name(), ground.name())
+    assert contrast(t.on_fires, t.fires) >= 7
+    window.choose_look("desktop")
+    assert theme().strong
+    window._restore()
+    assert theme().strong and window.actions_["high contrast"].isChecked()
+    window.actions_["high contrast"].trigger()
+    assert not theme().strong
+
+
+def test_high_contrast_follows_the_desktops(open_window, monkeypatch):
+    window = open_window()
+    monkeypatch.setattr("gatillo.desk.looks.theme.desktop_wants_contrast", lambda: True)
+    signal = look_signals()[-1]
+    signal.emit(Qt.ContrastPreference.HighContrast)
+    assert theme().strong and window.actions_["high contrast"].isChecked()
+    # what was chosen by hand stays
+    window.actions_["high contrast"].trigger()
+    signal.emit(Qt.ContrastPreference.HighContrast)
+    assert not theme().strong
 
 
 def test_every_command_is_in_a_menu_and_no_two_share_keys(open_window):

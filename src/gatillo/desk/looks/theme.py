@@ -1,12 +1,14 @@
-"""Colours and type of the window, light and dark."""
+"""Colours and type of the window: light and dark, each with high contrast too."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cache
 from pathlib import Path
+from typing import Any
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PySide6.QtCore import Qt, SignalInstance
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette, QStyleHints
 from PySide6.QtWidgets import QApplication
 
 LOOKS = Path(__file__).parent
@@ -33,6 +35,8 @@ class Theme:
     fault: QColor
     selected: QColor
     input: QColor
+    strong: bool = False
+    """High contrast: every colour at least 7 : 1 on paper and panel, lines 4.5 : 1."""
 
 
 LIGHT = Theme(
@@ -71,6 +75,42 @@ DARK = Theme(
     input=QColor("#46545E"),
 )
 
+STRONG_LIGHT = replace(
+    LIGHT,
+    strong=True,
+    paper=QColor("#FFFFFF"),
+    ink=QColor("#000000"),
+    quiet=QColor("#3A3D40"),
+    hairline=QColor("#5E6266"),
+    field=QColor("#FFFFFF"),
+    fires=QColor("#8E2410"),
+    cursor=QColor("#0B4A61"),
+    held=QColor("#1B5230"),
+    finding=QColor("#613C00"),
+    fault=QColor("#8A0F1D"),
+    selected=QColor("#FFE9E0"),
+    input=QColor("#5E7787"),
+)
+
+STRONG_DARK = replace(
+    DARK,
+    strong=True,
+    paper=QColor("#000000"),
+    panel=QColor("#000000"),
+    ink=QColor("#FFFFFF"),
+    quiet=QColor("#D0D3D3"),
+    hairline=QColor("#9A9EA2"),
+    field=QColor("#000000"),
+    fires=QColor("#FF9B84"),
+    on_fires=QColor("#000000"),
+    cursor=QColor("#8FD8F0"),
+    held=QColor("#98DDAB"),
+    finding=QColor("#F2C270"),
+    fault=QColor("#FFA3AB"),
+    selected=QColor("#4A2A20"),
+    input=QColor("#7C929F"),
+)
+
 _current = LIGHT
 
 
@@ -93,7 +133,10 @@ def kind_colour(name: str) -> QColor:
         colour = QColor("#44535F")
     if _current.dark:
         hue, saturation = max(colour.hslHueF(), 0.0), min(colour.hslSaturationF(), 0.62)
-        colour = QColor.fromHslF(hue, saturation, max(colour.lightnessF(), 0.68))
+        least = 0.78 if _current.strong else 0.68
+        colour = QColor.fromHslF(hue, saturation, max(colour.lightnessF(), least))
+    elif _current.strong and colour.lightnessF() > 0.3:
+        colour = QColor.fromHslF(max(colour.hslHueF(), 0.0), colour.hslSaturationF(), 0.3)
     return colour
 
 
@@ -115,14 +158,32 @@ def text_font(size: float = 0.0, *, bold: bool = False, italic: bool = False) ->
     return font
 
 
-def choose_theme(look: str = "desktop") -> Theme:
-    """Take the light or dark theme, or the one the desktop asks for."""
+@cache
+def _hints() -> tuple[QStyleHints, Any]:
+    """Return what the desktop says about looks, and about contrast (None with a Qt before 6.10).
+
+    Both are held: PySide gives up the second when nothing holds the first.
+    """
+    hints = QGuiApplication.styleHints()
+    return hints, getattr(hints, "accessibility", lambda: None)()
+
+
+def desktop_wants_contrast() -> bool:
+    """Return whether the desktop asks for high contrast."""
+    _, hints = _hints()
+    return bool(hints is not None and hints.contrastPreference() == Qt.ContrastPreference.HighContrast)
+
+
+def choose_theme(look: str = "desktop", strong: bool | None = None) -> Theme:
+    """Take the light or dark theme, with high contrast or without; where nothing is said, as the desktop asks for."""
     global _current
     if look == "desktop":
-        dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+        dark = _hints()[0].colorScheme() == Qt.ColorScheme.Dark
     else:
         dark = look == "dark"
-    _current = DARK if dark else LIGHT
+    if strong is None:
+        strong = desktop_wants_contrast()
+    _current = (STRONG_DARK if strong else DARK) if dark else (STRONG_LIGHT if strong else LIGHT)
     application = QApplication.instance()
     if isinstance(application, QApplication):
         style = _style(_current)
@@ -131,6 +192,13 @@ def choose_theme(look: str = "desktop") -> Theme:
             application.setPalette(_palette(_current))
             application.setStyleSheet(style)
     return _current
+
+
+def look_signals() -> list[SignalInstance]:
+    """Return the signals with which the desktop says that it asks for another look or contrast now."""
+    hints, accessibility = _hints()
+    found = [hints.colorSchemeChanged]
+    return found if accessibility is None else [*found, accessibility.contrastPreferenceChanged]
 
 
 def _palette(t: Theme) -> QPalette:

@@ -514,9 +514,10 @@ class Answers(QObject):
         from gatillo.files.run_page.run_page import run_page
 
         level, run = self._document.level, self._shown.run.so_far()
+        verdicts = list(self._shown.verdicts) if self._shown.judged is self._shown.run else None
 
         def work(job: Job) -> str:
-            page = run_page(level, run, beside, label)
+            page = run_page(level, run, beside, label, verdicts)
             job.go_on()
             try:
                 path.write_text(page, encoding="utf-8")

@@ -413,6 +413,13 @@ COMMANDS: tuple[Command, ...] = (
     Command("look desktop", _LOOK, "As the &desktop", checkable=True, one_of="look"),
     Command("look light", _LOOK, "&Light", checkable=True, one_of="look"),
     Command("look dark", _LOOK, "D&ark", checkable=True, one_of="look"),
+    Command(
+        "high contrast",
+        _LOOK,
+        "&High contrast",
+        tip="Colours that stand out more; at first as the desktop asks for",
+        checkable=True,
+    ),
     Command("tour", "&Help", "First &steps: a tour"),
     Command("catalogue", "&Help", "What &rules can be made of", "Shift+F1"),
     Command("find command", "&Help", "&Find a command", "Ctrl+Shift+F"),

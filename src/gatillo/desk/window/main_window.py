@@ -36,7 +36,7 @@ from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.looks import plain
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import ShortWords
-from gatillo.desk.looks.theme import choose_theme, theme
+from gatillo.desk.looks.theme import choose_theme, look_signals, theme
 from gatillo.desk.order_list.view import OrderView
 from gatillo.desk.session.idle_collector import IdleCollector
 from gatillo.desk.session.selection import Selection
@@ -78,6 +78,7 @@ from gatillo.sim.run.run import Cursor
 if TYPE_CHECKING:
     from gatillo.desk.trials.trials_page import TrialsPage
 
+LOOKS = ("desktop", "light", "dark")
 FILTER = f"Levels (*{SUFFIX})"
 
 NARROW_SHEET = 360
@@ -171,6 +172,8 @@ class MainWindow(QMainWindow):
         self._showed_graph = False
         self.region.changed.connect(self._on_region)
         self.actions_["look desktop"].setChecked(True)
+        for signal in look_signals():
+            signal.connect(self._on_desktop_look)
         self.actions_["graph beside"].setChecked(True)
         room = self.screen().availableSize()
         self.resize(min(1280, room.width()), min(800, room.height()))
@@ -258,7 +261,8 @@ class MainWindow(QMainWindow):
             "fit level": level_view.fit,
             **shows_and_hides(self.panes, self._on_shown),
             **{f"graph {way}": partial(self._stand_graph, way) for way in WAYS},
-            **{f"look {look}": partial(self.choose_look, look) for look in ("desktop", "light", "dark")},
+            **{f"look {look}": partial(self.choose_look, look) for look in LOOKS},
+            "high contrast": lambda: self.choose_look(self.look, self.actions_["high contrast"].isChecked()),
             "tour": self.begin_tour,
             "catalogue": self.show_catalogue,
             "find command": self.find_command,
@@ -598,10 +602,22 @@ class MainWindow(QMainWindow):
             ("Back to the script", bench.show_script),
         )
 
-    def choose_look(self, look: str) -> None:
-        """Take the light or dark look, or the desktop's."""
-        choose_theme(look)
+    @property
+    def look(self) -> str:
+        """The look that is chosen: `desktop`, `light` or `dark`."""
+        return next(look for look in LOOKS if self.actions_[f"look {look}"].isChecked())
+
+    def _on_desktop_look(self) -> None:
+        self.choose_look(self.look)
+
+    def choose_look(self, look: str, strong: bool | None = None) -> None:
+        """Take the light or dark look, or the desktop's; `strong` says whether with high contrast, and is kept as it is if not given."""
+        if strong is not None:
+            self.settings.setValue("high contrast", strong)
+        kept = self.settings.value("high contrast", None, bool) if self.settings.contains("high contrast") else None
+        chosen = choose_theme(look, None if kept is None else bool(kept))
         self.actions_[f"look {look}"].setChecked(True)
+        self.actions_["high contrast"].setChecked(chosen.strong)
         self.settings.setValue("look", look)
         self._restyle()
         for pane in self.panes:
@@ -726,8 +742,8 @@ class MainWindow(QMainWindow):
                 self.order.geometry_.split = part
         chosen_keys(self.settings, self.actions_)
         look = str(self.settings.value("look", "desktop"))
-        if look in ("light", "dark"):
-            self.choose_look(look)
+        if look in ("light", "dark") or self.settings.contains("high contrast") or theme().strong:
+            self.choose_look(look if look in LOOKS else "desktop")
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

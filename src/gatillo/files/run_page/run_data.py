@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import groupby
 from typing import Any
 
@@ -34,8 +35,13 @@ NAMED = 3
 DEPTH = 3
 
 
-def run_data(run: Run, level: Level | None = None) -> dict[str, Any]:
-    """Return a run as plain data for the page. `level` has its scenery too, which takes no part in the run."""
+def run_data(
+    run: Run, level: Level | None = None, verdicts: Sequence[Verdict] | None = None
+) -> dict[str, Any]:
+    """Return a run as plain data for the page. `level` has its scenery too, which takes no part in the run.
+
+    Without `verdicts`, the run is judged first, which runs it once more.
+    """
     level = level or run.program.level
     return {
         "level": level.name,
@@ -49,7 +55,7 @@ def run_data(run: Run, level: Level | None = None) -> dict[str, Any]:
         "places": [_place(place) for place in level.places],
         "rules": _rules(run),
         "firings": _firings(run),
-        "verdicts": _verdicts(run),
+        "verdicts": _verdicts(run, judge(run) if verdicts is None else verdicts),
         "faults": [[fault.tick, fault.sentence] for fault in run.trace.faults[:200]],
         "notes": [[tick, text] for tick, text in run.trace.notes[:2_000]],
         "scenery": _scenery(level),
@@ -164,10 +170,10 @@ def _for_whom(run: Run, way: Way, roles: dict[str, list[int]]) -> str:
 # what was expected
 
 
-def _verdicts(run: Run) -> list[dict[str, Any]]:
+def _verdicts(run: Run, verdicts: Sequence[Verdict]) -> list[dict[str, Any]]:
     explainer = Explainer(run)
     found = []
-    for verdict in judge(run):
+    for verdict in verdicts:
         one: dict[str, Any] = {
             "sentence": verdict.expectation.sentence(),
             "outcome": verdict.outcome,

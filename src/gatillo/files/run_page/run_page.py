@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import hashlib
+from collections.abc import Sequence
 from functools import cache
 from importlib import resources
 
@@ -12,13 +13,23 @@ from jinja2 import Environment, StrictUndefined
 
 from gatillo.files.run_page.run_data import run_data
 from gatillo.inspect.comparison import compare
+from gatillo.inspect.expectations import Verdict
 from gatillo.level.model import Level
 from gatillo.sim.run.run import Run
 
 
-def run_page(level: Level, run: Run, beside: Run | None = None, label: str = "") -> str:
-    """Return a run of a level as a page in HTML. With another run beside it, both are shown, and which firings only one has."""
-    runs = [run_data(run, level), *([run_data(beside)] if beside is not None else [])]
+def run_page(
+    level: Level,
+    run: Run,
+    beside: Run | None = None,
+    label: str = "",
+    verdicts: Sequence[Verdict] | None = None,
+) -> str:
+    """Return a run of a level as a page in HTML. With another run beside it, both are shown, and which firings only one has.
+
+    `verdicts` are those of the run where they are known; else it is run once more to judge it.
+    """
+    runs = [run_data(run, level, verdicts), *([run_data(beside)] if beside is not None else [])]
     data = {"runs": runs, "beside": label}
     words = compare(beside, run).words() if beside is not None else ""
     script, style = _part("run.js"), _part("run.css")
