@@ -197,12 +197,12 @@ def test_early_ends_come_to_what_whole_runs_come_to():
         assert (found.fate == "caught") == any(v.outcome != "held" for v in verdicts), mutant.sentence()
 
 
-@pytest.mark.parametrize("name", ["07-night-crew.gatillo", "16-vents.gatillo", "14-loose-shutter.gatillo"])
-def test_each_offer_holds_as_the_level_is_and_catches_its_change(name):
+@pytest.mark.parametrize(("name", "every_so_many"), [("07-night-crew.gatillo", 10), ("16-vents.gatillo", 4)])
+def test_each_offer_holds_as_the_level_is_and_catches_its_change(name, every_so_many):
     lv = read_level(study_path(name))
     known, every = unchanged(lv), mutants(lv)
     offered = 0
-    for number in order_of_trial(known)[::10]:
+    for number in order_of_trial(known)[::every_so_many]:
         found = try_mutant(known, every[number], number)
         if found.offer is None:
             continue
@@ -238,11 +238,11 @@ def test_a_spent_budget_leaves_the_rest():
     assert list(try_mutants(known, order_of_trial(known), budget=0.0)) == []
 
 
-@pytest.mark.parametrize("name", ["07-night-crew.gatillo", "14-loose-shutter.gatillo", "16-vents.gatillo"])
+@pytest.mark.parametrize("name", ["14-loose-shutter.gatillo", "16-vents.gatillo"])
 def test_ending_where_the_state_is_again_the_same_changes_no_fate(name, monkeypatch):
     lv = read_level(study_path(name))
     known, every = unchanged(lv), mutants(lv)
-    numbers = order_of_trial(known)[::9]
+    numbers = order_of_trial(known)[::3]
     ended: list[bool] = []
     same = trying._Attempt._is_again_the_same
 

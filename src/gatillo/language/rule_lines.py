@@ -27,7 +27,7 @@ from gatillo.language.qualified import Read, qualified
 from gatillo.language.reading import Reading
 from gatillo.language.retold import retellings
 from gatillo.language.turns_of_phrase import as_written
-from gatillo.language.typed_words import ARTICLES, STATE_VERBS, TypedWord, split_words
+from gatillo.language.typed_words import ARTICLES, STATE_VERBS, TypedWord, split_words, stem
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause
@@ -149,6 +149,8 @@ class _Place:
     joint: str = ""
     strong: bool = False
     """Whether a part begins here for certain."""
+    parts_lines: bool = False
+    """Whether another line begins here, of whatever part: no sentence goes on over this place."""
 
 
 class _Memory:
@@ -247,7 +249,7 @@ def read_line(
         found = read_line(index, shorter, allowed, here=known, most=most, cards=cards, after=after)
         return [replace(reading, unread=(*reading.unread, *rest)) for reading in found]
     places = _places(words)
-    if any(place.strong for place in places[1:]):
+    if any(place.strong or place.parts_lines for place in places[1:]):
         # it says itself that it is several lines
         several = _several(index, text, places, allowed, known, cards=cards)
         if several is not None and not several.all_unread:
@@ -314,7 +316,7 @@ def _several(
                 continue
             for m in range(n + 1, len(places) + 1):
                 start, end = place.at + place.skips, ends[m - 1]
-                if m > n + _WIDEST or (m > n + 1 and places[m - 1].strong):
+                if m > n + _WIDEST or (m > n + 1 and (places[m - 1].strong or places[m - 1].parts_lines)):
                     break
                 if start >= end or end - start > _LONGEST:
                     continue
@@ -689,7 +691,9 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             at = max(at, start + 1)
             continue
         if at > start or verb or parts or joint:
-            made.append(_Place(start, at - start, parts, joint, strong))
+            then = any(w == "then" for w in plain[start:at])
+            parts_lines = then and at < n and stem(plain[at]) not in pattern_index().after_then
+            made.append(_Place(start, at - start, parts, joint, strong, parts_lines))
         at = max(at, start + 1)
     if len(made) > _MOST_PLACES:
         made = [p for p in made if p.at == 0 or p.parts or p.joint][:_MOST_PLACES]

@@ -147,6 +147,15 @@ class PatternIndex:
             if w not in SMALL
         )
         """The words with which an action can begin."""
+        self.after_then = frozenset(
+            stem(w)
+            for p in self.patterns
+            for at, piece in enumerate(p.pieces)
+            if "then" in piece.words
+            for after in p.pieces[at + 1 :]
+            for w in after.words
+        )
+        """Stems of the words that follow a “then” within one sentence; before any other word a “then” begins another."""
 
     def likeness(self, typed: str, last: bool) -> dict[str, float]:
         """Return the words of patterns that a typed word may be, with how unlike they are: 0 the same.
