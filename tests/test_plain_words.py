@@ -31,24 +31,22 @@ INSTEAD = {
 
 
 @cache
-def tree_of(source: Path) -> ast.Module:
-    return ast.parse(source.read_text(encoding="utf-8"))
+def nodes_of(source: Path) -> list[ast.AST]:
+    return list(ast.walk(ast.parse(source.read_text(encoding="utf-8"))))
 
 
 def texts_of(source: Path):
     """Every text of three words or more in a module, with its line; docstrings and comments are not among them."""
-    tree = tree_of(source)
+    nodes = nodes_of(source)
     notes = {
         id(node.value)
-        for node in ast.walk(tree)
+        for node in nodes
         if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant)
     }
     # further wordings are what people type, not what they read
-    typed = [
-        k.value for n in ast.walk(tree) if isinstance(n, ast.Call) for k in n.keywords if k.arg == "says"
-    ]
+    typed = [k.value for n in nodes if isinstance(n, ast.Call) for k in n.keywords if k.arg == "says"]
     notes |= {id(node) for says in typed for node in ast.walk(says)}
-    for node in ast.walk(tree):
+    for node in nodes:
         text = node.value if isinstance(node, ast.Constant) and id(node) not in notes else None
         if isinstance(text, str) and len(text.split()) >= 3:
             yield node.lineno, text
@@ -92,7 +90,7 @@ def test_docstrings_can_be_read_alone():
     found = [
         f"{source.relative_to(ROOT)}:{node.lineno}"
         for source in SOURCES
-        for node in ast.walk(tree_of(source))
+        for node in nodes_of(source)
         if isinstance(node, ast.Expr)
         and isinstance(node.value, ast.Constant)
         and str(node.value.value).startswith(("The same", "Likewise", "As above", "Ditto"))
