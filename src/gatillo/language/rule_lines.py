@@ -286,7 +286,7 @@ def read_line(
     if single and single[0].lines:
         same = [line.clause for line in single[0].lines] == [line.clause for line in several.lines]
         single = single[1:] if same else single
-    if single and single[0].cost <= several.cost:
+    if single and single[0].cost + _EMPTY * len(single[0].empty_slots()) <= several.cost:
         return [single[0], several, *single[1:]][:most]
     return [several, *(r for r in single if r.cost <= several.cost + UNREAD)][:most]
 
@@ -420,8 +420,13 @@ def _piece(
     pair = _both(memory, index, piece, parts, here, before) if _BOTH.search(piece) else None
     if pair is not None and (found is None or not found.is_whole):
         return pair
-    for name in _it_may_be(piece, before):
-        other = memory.best(index, _IT.sub(name, piece), parts, here, ended)
+    both = _both_named(index, piece, before)
+    if both:
+        other = memory.best(index, both[0], parts, here, ended)
+        if other is not None and other.is_whole:
+            return other
+    for text in (_IT.sub(name, piece) for name in _it_may_be(index, piece, before)):
+        other = memory.best(index, text, parts, here, ended)
         if (
             other is not None
             and not other.unread
@@ -545,11 +550,12 @@ def _both(
     return None
 
 
-def _it_may_be(piece: str, before: tuple[Reading, ...]) -> list[str]:
+def _it_may_be(index: Index, piece: str, before: tuple[Reading, ...]) -> list[str]:
     """Return the objects that “it” in a piece may be, the likeliest first: what was named before and the piece does not name itself."""
     if not before or not _IT.search(piece) or any(mark in piece for mark in '"“”'):
         return []
     found: dict[str, None] = {}
+    known = names_of(index)
     for line in reversed([one for reading in before for one in reading.all_lines]):
         made = line.clause.slots.get("kind", "") if line.entry.group == "action" else ""
         if made and line.part in ACTIONS:
@@ -558,12 +564,30 @@ def _it_may_be(piece: str, before: tuple[Reading, ...]) -> list[str]:
             found[acted] = None
         if line.named:
             found[line.named] = None
-        for name, slot in line.entry.slots.items():
-            role = line.clause.slots.get(name, "")
-            if slot.kind.holds == "role" and role and role != PRONOUN:
-                found[role] = None
+        # “near the door … it” is the door
+        for holds in ("where", "role"):
+            for name, slot in line.entry.slots.items():
+                role = line.clause.slots.get(name, "")
+                if (
+                    slot.kind.holds == holds
+                    and role
+                    and role != PRONOUN
+                    and (holds == "role" or known.role(role.lower()))
+                ):
+                    found[role] = None
     words = f" {piece.lower()} "
     return [name for name in found if f" {name.lower()} " not in words][:3]
+
+
+def _both_named(index: Index, piece: str, before: tuple[Reading, ...]) -> list[str]:
+    """Return a piece with two “it” as one of the two objects of the line before and the other: “it turns toward it”."""
+    if not before or len(_IT.findall(piece)) != 2:
+        return []
+    last, known = before[-1].all_lines[-1], names_of(index)
+    named = [
+        text for text in (last.clause.slots.get(n, "") for n in last.entry.slots) if known.role(text.lower())
+    ]
+    return [_IT.sub(named[1], _IT.sub(named[0], piece, count=1))] if len(named) == 2 else []
 
 
 def _of_the_same(

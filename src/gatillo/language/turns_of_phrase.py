@@ -107,8 +107,7 @@ def _over_does(found: re.Match[str]) -> str:
 
 def _key_does(found: re.Match[str]) -> str:
     """Return “E opens the door” as a key that is pressed and what it does."""
-    verb = found["verb"]
-    plain = verb[:-2] if verb.endswith(("ches", "shes", "sses")) else verb[:-1]
+    plain = _key_verb(found["verb"])
     key = re.sub(r"^the | arrow$| key$", "", found["key"], flags=re.IGNORECASE)
     return f"{found['before']}when {key} is pressed {plain} {found['what']}"
 
@@ -136,6 +135,27 @@ def _turns_a_second(found: re.Match[str]) -> str:
     return f"{found['verb']} {found['what']} by {360 * turns:g} per second"
 
 
+def _after_it(found: re.Match[str]) -> str:
+    """Return “the door closes 3 s after it opens” as an occasion, a wait and an action."""
+    what, occasion = found["what"], found["occasion"]
+    if occasion.lower().startswith("it "):
+        who = re.match(r"(?:the |an? |every |each )?\w+", what, re.IGNORECASE)
+        occasion = f"{who[0] if who else 'it'} {occasion[3:]}"
+    return f"when {occasion} wait {found['time']} then {what}"
+
+
+def _pressing_does(found: re.Match[str]) -> str:
+    """Return “pressing space throws the pod” as a key that is pressed and what it does."""
+    if found["key"].lower() not in _KEY_NAMES:
+        return found[0]
+    return f"when {found['key']} is pressed {_key_verb(found['verb'])} "
+
+
+def _key_verb(verb: str) -> str:
+    """Return a verb as a command: “throws” as “throw”, “pushes” as “push”."""
+    return verb[:-2] if verb.endswith(("ches", "shes", "sses")) else verb[:-1]
+
+
 def _one_chance(found: re.Match[str]) -> str:
     """Return “one chance in three” as a chance in percent."""
     number = int(NUMBERS.get(found["n"].lower(), found["n"]))
@@ -151,6 +171,33 @@ _CLICKS_AS_TYPED: dict[str, Instead] = {
 }
 """What a click does, by its pattern; before a click is put in other words."""
 _TURNS_AS_TYPED: dict[str, Instead] = {
+    # times
+    r"\b(?P<word>after|for|in|over|within|wait|waits) (?:a|one) second\b": r"\g<word> 1 s",
+    r"(?P<what>\b(?:opens?|closes?|shuts?|starts?|stops?|lights?|hides?|shows?|appears?|goes (?:on|off|out))) again$": r"\g<what>",
+    r"^(?P<what>(?!when\b|if\b|while\b|wait\b|every\b|once\b|after\b|for\b).*\w \w.*?),? (?P<time>[\d.]+ ?(?:s|secs?|seconds?|ticks?)) after "
+    r"(?P<occasion>(?!the (?:start|beginning|level)\b|starting\b|that$|this$).+ \w+)$": _after_it,
+    r"^(?P<word>if |while |when )?(?:(?:the )?time is )?between (?:(?:the )?seconds? (?P<a>\d[\d.]*)|(?P<a_>\d[\d.]*) ?(?:s|secs?|seconds?))"
+    r" and (?:second )?(?P<b>\d[\d.]*)(?: ?(?:s|secs?|seconds?))?\b": (
+        lambda found: f"{found['word'] or 'if '}time >= {found['a'] or found['a_']} and time <= {found['b']}"
+    ),
+    r"^(?P<word>if |while |when )?(?:(?:the )?time is )?between (?P<a>\d[\d.]*) and (?P<b>\d[\d.]*) ?(?:s|secs?|seconds?)\b": (
+        lambda found: f"{found['word'] or 'if '}time >= {found['a']} and time <= {found['b']}"
+    ),
+    r"\b(?P<what>\S+) (?:goes|returns|falls|drops|comes) back to (?=-?\d)": r"set \g<what> to ",
+    # turns and flights
+    r"\b(?:turn|spin|rotate) (?P<who>(?:the |each |every |all )?\w+) (?:(?:(?:all the way|completely|fully|once) )?(?:a)?round once|"
+    r"(?:all the way|completely|fully|once) (?:a)?round|(?:by )?(?:a|one) full (?:turn|circle)|once)(?! (?:a|per|each|every)\b)": (
+        r"turn \g<who> by 360"
+    ),
+    r"(?P<before>^|, |; | and | then )(?P<who>(?:the |an? |all |every |each )?\w+) (?:flies|fly|flees|flee|runs|run|escapes|escape) (?:away )?from (?=\w)": (
+        r"\g<before>make \g<who> run away from "
+    ),
+    # what is so as long as something else is, is made so
+    r"^(?P<when>(?:while|when|whenever|as long as) .*\b(?:is|are|has|holds|stands?|sits?|lies|touch(?:es)?|enters|leaves|hears|gets)\b.*?)"
+    r"(?<!\band)(?<!\bor)(?<!\bbut)(?<!\bif)(?<!\bwhile)(?<!\bnot)(?<!\bon)(?<!\bin)(?<!\bto)(?<!\bnear)(?<!\bthat),? "
+    r"(?P<who>the \w+) (?:is|are|stays?) (?P<state>open|closed|shut|lit|dark|hidden|shown|visible|invisible|on|off)$": (
+        r"\g<when> make \g<who> \g<state>"
+    ),
     r"^((?:put|place|set|drop|create|spawn|make|add)\b(?:(?! at | in | on | to ).)+?) (?=(?:halfway|half way|midway) between )": r"\1 at ",
     r"^((?:move|go|send|take|bring|slide|glide)\b(?:(?! at | in | on | to ).)+?) (?=(?:halfway|half way|midway) between )": r"\1 to ",
     # a condition that begins with “there is”
@@ -173,6 +220,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     # what a key, a click or a pointer does
     r"(?P<before>^|, |; | and )(?P<key>(?-i:[B-Z])|space|enter|(?:the )?(?:left|right|up|down) (?:arrow|key)) "
     r"(?P<verb>(?!is\b|has\b|was\b|goes\b|does\b|gets\b|comes\b|ends\b|starts\b)[a-z]+s) (?P<what>(?:the |an? |all |every )?\w+)": _key_does,
+    r"^(?:pressing|tapping|hitting) (?:the )?(?P<key>\w+)(?: key| button)? (?P<verb>(?!is\b|makes\b|lets\b)[a-z]+s) (?=\w)": _pressing_does,
     r"^(?:clicking|pressing) (?:on )?(?P<who>(?:the |an? )?\w{2,}) (?P<verb>(?!is\b|makes\b|lets\b)\w+?)s (?=\w)": (
         r"when \g<who> is clicked \g<verb> "
     ),

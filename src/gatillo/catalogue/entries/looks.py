@@ -38,6 +38,7 @@ def shows_look(world: QueryApi, who: Rows, look: str) -> NDArray[np.bool_]:
     undone_by="show_plain_look",
     says=[
         "show {who} as/with [the/its] [look] {look}",
+        "make/turn/set {who} {look}",
         "give {who} the look {look}",
         "give {who} the/its {look} look",
         "set/change/switch [the] look of {who} to {look}",

@@ -614,7 +614,11 @@ class MainWindow(QMainWindow):
         """Take the light or dark look, or the desktop's; `strong` says whether with high contrast, and is kept as it is if not given."""
         if strong is not None:
             self.settings.setValue("high contrast", strong)
-        kept = self.settings.value("high contrast", None, bool) if self.settings.contains("high contrast") else None
+        kept = (
+            self.settings.value("high contrast", None, bool)
+            if self.settings.contains("high contrast")
+            else None
+        )
         chosen = choose_theme(look, None if kept is None else bool(kept))
         self.actions_[f"look {look}"].setChecked(True)
         self.actions_["high contrast"].setChecked(chosen.strong)
