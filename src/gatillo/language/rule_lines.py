@@ -286,9 +286,14 @@ def read_line(
     if single and single[0].lines:
         same = [line.clause for line in single[0].lines] == [line.clause for line in several.lines]
         single = single[1:] if same else single
-    if single and single[0].cost + _EMPTY * len(single[0].empty_slots()) <= several.cost:
+    if single and single[0].cost + _open(single[0]) <= several.cost:
         return [single[0], several, *single[1:]][:most]
     return [several, *(r for r in single if r.cost <= several.cost + UNREAD)][:most]
+
+
+def _open(reading: Reading) -> float:
+    """Return what a reading costs for the slots that it leaves open, beside another that leaves none."""
+    return _VERB_ALONE * len(reading.empty_slots())
 
 
 def _several(

@@ -75,6 +75,12 @@ _EVERY_WITHIN = re.compile(
     re.IGNORECASE,
 )
 """“Create a pod every 2 seconds at the gate” is “every 2 seconds create a pod at the gate”."""
+_AFTER_A_TIME = re.compile(
+    r"^(?:after|in) (?P<time>\d[\d.]* ?(?:s|secs?|seconds?|ticks?|minutes?)),? (?=(?:the|an?|all|every|each) \w+ \w)",
+    re.IGNORECASE,
+)
+"""“After 1 s the door closes” is “1 s after the start, the door closes”, or a wait where no occasion can be."""
+_AFTER_START = re.compile(r"\bafter the (?:start|beginning)(?= (?:the|an?|all|every|each) )", re.IGNORECASE)
 _CLOSE = re.compile(
     r"\bclose(?= (?:the|an?|all|every|each|it|them|that|this|its)\b)(?! the (?:\w+(?:'s)? )?(?:conversation|dialogue|talk|chat|menu|prompt)\b)",
     re.IGNORECASE,
@@ -443,6 +449,8 @@ def as_written(text: str, *, occasions: bool, names: Iterable[str] = ()) -> str:
         return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
     for pattern, instead in _TURNS:
         text = turned(pattern, instead, text)
+    text = turned(_AFTER_A_TIME, r"\g<time> after the start, " if occasions else r"wait \g<time>, ", text)
+    text = turned(_AFTER_START, r"\g<0>, ", text)
     if occasions:
         text = turned(_EVERY_TIME, "whenever", text)
         text = turned(_EVERY_WITHIN, r"\g<every> \g<before> \g<after>", text)
