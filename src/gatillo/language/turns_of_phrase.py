@@ -177,6 +177,20 @@ _CLICKS_AS_TYPED: dict[str, Instead] = {
 }
 """What a click does, by its pattern; before a click is put in other words."""
 _TURNS_AS_TYPED: dict[str, Instead] = {
+    # what a key or a click is for
+    r"^(?:release|let go of) (?P<key>\w+) to (?P<what>\w+ .+)$": r"when \g<key> is released \g<what>",
+    r"^(?:click|press|tap) on (?P<who>(?:the |an? )?\w+) to (?P<what>\w+ .+)$": (
+        r"when the left mouse button is pressed on \g<who> \g<what>"
+    ),
+    r"^(?:the )?(?P<button>left|right|middle) (?:mouse |pointer )?button (?P<verb>(?!is\b|goes\b|gets\b)[a-z]+s) (?=\w)": (
+        lambda found: f"when the {found['button']} mouse button is pressed {_key_verb(found['verb'])} "
+    ),
+    r"^(?P<who>(?:the |every |each |all )?\w+) looks (?P<look>\w+) (?P<word>when|while|if|whenever) (?=\w)": (
+        r"show \g<who> as \g<look> \g<word> "
+    ),
+    r"(?P<what>\b(?:along|down|over|round|around) .+?),? and (?:then )?stops? at (?:the|its) end$": r"\g<what>",
+    r",? (?:slowly|slow|gently|softly) at (?:the|both) ends$": " smoothly",
+    r"\b(?P<to>to|at|in|into|toward|from) the (?:middle|centre|center) of (?=the )": r"\g<to> ",
     # times
     r"\b(?P<word>after|for|in|over|within|wait|waits) (?:a|one) second\b": r"\g<word> 1 s",
     r"(?P<what>\b(?:opens?|closes?|shuts?|starts?|stops?|lights?|hides?|shows?|appears?|goes (?:on|off|out))) again$": r"\g<what>",
@@ -294,7 +308,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:is|are|stays?|gets?|goes|go) never (?:ever )?(?:under|below|less than|lower than) ": (
         r"keep \g<what> above "
     ),
-    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:can't|cannot|can not|must not|mustn't|should not|shouldn't|should never|must never|may not) (?:be|get|go|become) negative$": (
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:can't|cannot|can not|must not|mustn't|should not|shouldn't|should never|must never|can never|may never|may not) (?:be|get|go|become) negative$": (
         r"keep \g<what> above 0"
     ),
     r"^(?P<verb>spin|turn|rotate) (?P<what>.+?) (?P<many>once|twice|\d+ times) (?:per|a|each|every) second$": _turns_a_second,
