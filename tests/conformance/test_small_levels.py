@@ -6,6 +6,7 @@ import json
 from collections import Counter
 
 import pytest
+from plain_core import PlainCore
 from typer.testing import CliRunner
 
 from gatillo.catalogue.declare.entry import CATALOGUE
@@ -90,6 +91,30 @@ def test_the_plain_loop_passes_the_random_levels_of_the_core(written):
         else:
             passed += 1
     assert passed > 50
+
+
+def test_the_plain_loop_passes_every_level_of_an_entry_of_the_core(written):
+    """Each firing in its order, and the numbers of the level; where things are does not change in them."""
+    folder, listed = written
+    of_entries = [one for one in listed if one["group"] == "core" and "random" not in one["level"]]
+    assert len(of_entries) > 50
+    for one in of_entries:
+        level, lines = read_level(folder / one["level"]), lines_of(folder, one)
+        plain = PlainCore(level)
+        while plain.tick < one["ticks"]:
+            plain.step()
+            here = [line for line in lines if line.get("tick") == plain.tick]
+            fired = [
+                (plain.tick, line["rule"], line["way"], line["matches"])
+                for line in here
+                if line["way"] in ("do", "else", "resumed")
+            ]
+            assert [f for f in plain.fired if f[0] == plain.tick] == fired, (one["level"], plain.tick)
+            values = {line["watch"]: line["value"] for line in here if line["way"] == "watch"}
+            for name in "nm":
+                now = getattr(plain.level, name)
+                assert values.get(f"level.{name}", now) == now, (one["level"], plain.tick, name)
+        assert plain.over is (one["ticks"] < level.trials[0].length * level.settings.rate), one["level"]
 
 
 def test_a_folder_that_cannot_be_written_is_said(tmp_path):

@@ -73,8 +73,10 @@ def _group(entry: Entry) -> str:
 
 
 def of_entry(entry: Entry) -> Level:
-    """Return a level with an entry in its plainest use."""
-    line = plainest(entry)
+    """Return a level with an entry in its plainest use. In those of the core nothing moves by itself."""
+    core = _group(entry) == CORE
+    line = plainest(entry, formula="Lamp.x > 30") if core else plainest(entry)
+    still: tuple[Clause, ...] | None = () if core else None
     if entry.holds:
         inner = Clause(use="formula_holds", slots={"formula": "Moth.x > 10"})
         line = replace(line, of=(inner,) if entry.holds == "conditions" else (count("level.m"),))
@@ -86,7 +88,9 @@ def of_entry(entry: Entry) -> Level:
         rule = Rule(id=1, name="r", when=(line,), do=(count("level.n"),))
     elif entry.group == "action":
         before = tuple(
-            replace(plainest(one), of=(count("level.m", "2"),))
+            replace(
+                plainest(one, formula=line.slots.get("formula", "Lamp.x > 30")), of=(count("level.m", "2"),)
+            )
             for one in CATALOGUE.values()
             if entry.branch == "otherwise" and one.branch == "if"
         )
@@ -97,7 +101,7 @@ def of_entry(entry: Entry) -> Level:
         # its matches come from objects, for the node to tell apart
         each = Clause(use="each_in_every_tick", slots={"who": "Moth"})
         return scene(name, replace(rule, when=(each,)), near(), note=entry.help)
-    return scene(name, rule, note=entry.help)
+    return scene(name, rule, note=entry.help, behaviours=still)
 
 
 def run_of(level: Level) -> Run:

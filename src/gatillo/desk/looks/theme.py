@@ -177,10 +177,8 @@ def desktop_wants_contrast() -> bool:
 def choose_theme(look: str = "desktop", strong: bool | None = None) -> Theme:
     """Take the light or dark theme, with high contrast or without; where nothing is said, as the desktop asks for."""
     global _current
-    if look == "desktop":
-        dark = _hints()[0].colorScheme() == Qt.ColorScheme.Dark
-    else:
-        dark = look == "dark"
+    desktop_is_dark = _hints()[0].colorScheme() == Qt.ColorScheme.Dark
+    dark = desktop_is_dark if look == "desktop" else look == "dark"
     if strong is None:
         strong = desktop_wants_contrast()
     _current = (STRONG_DARK if strong else DARK) if dark else (STRONG_LIGHT if strong else LIGHT)
