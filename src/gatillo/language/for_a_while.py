@@ -30,9 +30,16 @@ _OTHER = {"yes": "no", "no": "yes"}
 _A_WHILE = 0.1
 
 
+_TIME_LATER = re.compile(
+    r"(?P<what>.+?),? (?P<time>(?:\d\S* ?|an? |one |half an? )(?:s|secs?|seconds?|ms|mins?|minutes?)) later\s*",
+    re.IGNORECASE,
+)
+"""“Light the lamp one second later”."""
+
+
 def after_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
     """Return a line that ends in “after … seconds”, or begins with “in … seconds”, as a wait and an action; None if it is no such line."""
-    later = _LATER.fullmatch(text) or _SOON.fullmatch(text)
+    later = _LATER.fullmatch(text) or _SOON.fullmatch(text) or _TIME_LATER.fullmatch(text)
     if later is None:
         return None
     action, wait = read(later["what"], part), read(f"wait {later['time']}", part)

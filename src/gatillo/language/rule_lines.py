@@ -326,6 +326,9 @@ def _several(
                 if start >= end or end - start > _LONGEST:
                     continue
                 piece = text[words[start].start : words[end - 1].end]
+                if start and piece.lower() == "once":
+                    # “send bang once” is not said of the level's start
+                    continue
                 parts = place.parts or (_AFTER[last] if last is not None else allowed)
                 if last == "when" and not place.parts and place.joint in _AFTER_WHEN:
                     parts = _AFTER_WHEN[place.joint]

@@ -81,6 +81,7 @@ _AFTER_A_TIME = re.compile(
 )
 """“After 1 s the door closes” is “1 s after the start, the door closes”, or a wait where no occasion can be."""
 _AFTER_START = re.compile(r"\bafter the (?:start|beginning)(?= (?:the|an?|all|every|each) )", re.IGNORECASE)
+_IT_ALONE = re.compile(r"\bit\b(?!'s)", re.IGNORECASE)
 _CLOSE = re.compile(
     r"\bclose(?= (?:the|an?|all|every|each|it|them|that|this|its)\b)(?! the (?:\w+(?:'s)? )?(?:conversation|dialogue|talk|chat|menu|prompt)\b)",
     re.IGNORECASE,
@@ -177,6 +178,17 @@ _CLICKS_AS_TYPED: dict[str, Instead] = {
 }
 """What a click does, by its pattern; before a click is put in other words."""
 _TURNS_AS_TYPED: dict[str, Instead] = {
+    r"^first,? (?=(?:\w+ ).+?,? (?:and )?then )": "",
+    r"\b(?P<word>if|when|while|unless) (?!not\b|neither\b|no\b|the\b|up\b|down\b)(?P<what>\w+) left (?=(?:is|are|=|<|>) (?!held|pressed|down|released|hit|tapped))": r"\g<word> the number of \g<what> ",
+    r"\b(?P<a>(?:the )?\w+(?: \d+)?) has (?P<how>less|fewer|more) (?P<what>\w+) than (?P<b>(?:the )?\w+(?: \d+)?)": (
+        lambda found: (
+            f"{found['a']}'s {found['what']} is {'more' if found['how'].lower() == 'more' else 'less'} than {found['b']}'s {found['what']}"
+        )
+    ),
+    r"^(?P<who>the \w+) (?:is|are|stays?) (?P<state>open|closed|shut|lit|dark|hidden|shown|visible|invisible|on|off)"
+    r" (?P<when>(?:while|as long as|whenever) .+)$": (
+        lambda found: f"{re.sub(_IT_ALONE, found['who'], found['when'])} make {found['who']} {found['state']}"
+    ),
     # what a key or a click is for
     r"^(?:release|let go of) (?P<key>\w+) to (?P<what>\w+ .+)$": r"when \g<key> is released \g<what>",
     r"^(?:click|press|tap) on (?P<who>(?:the |an? )?\w+) to (?P<what>\w+ .+)$": (
@@ -226,7 +238,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
         r"\g<word> any \g<who> is "
     ),
     r"\bthere (?:is|are) (?P<none>nothing|nobody|no one) (?=(?:in|inside|within|near|on)\b)": r"\g<none> is ",
-    r"\b(?:the )?last (?P<kind>\w+) (?:is|was|gets|has been) (?:gone|removed|destroyed|deleted|dead|killed)$": r"the \g<kind>s are all gone",
+    r"\b(?:the )?last (?P<kind>\w+) (?:is|was|gets|has been) (?:gone|removed|destroyed|deleted|dead|killed)(?=$|,| the | all | send )": r"the \g<kind>s are all gone",
     r"\b(?:the )?last (?P<kind>\w+) (?:disappears|vanishes|dies|goes away)$": r"the \g<kind>s are all gone",
     # words that say nothing more
     r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
