@@ -261,7 +261,8 @@ def _style(t: Theme) -> str:
     QToolButton#shelf:checked {{ border-color: {cursor}; background: {t.field.name()}; }}
     QToolButton#shelf:focus {{ border-color: {cursor}; }}
     QLineEdit {{ background: {t.panel.name()}; border: 1px solid {line}; border-radius: 4px;
-        padding: 3px 6px; color: {ink}; selection-background-color: {cursor}; }}
+        padding: 3px 6px; color: {ink}; placeholder-text-color: {t.quiet.name()};
+        selection-background-color: {cursor}; }}
     QLineEdit:focus {{ border: 1px solid {cursor}; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.fault.name()}; }}
     QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {t.quiet.name()}; border-radius: 3px;

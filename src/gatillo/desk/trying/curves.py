@@ -39,6 +39,7 @@ class Curves(QWidget):
         for name in ("bottom", "left"):
             self.plot.getAxis(name).setPen(t.quiet)
             self.plot.getAxis(name).setTextPen(t.ink)
+        self._legend.setLabelTextColor(t.ink)
         self._line.setPen(t.cursor, width=2)
 
     def show_curves(self, label: str, cases: list[tuple[str, list[Outcome]]], watch: int) -> None:
