@@ -274,7 +274,7 @@ def read_line(
     ):
         return single
     several = _several(index, text, places, allowed, known, cards=cards)
-    if (several is None or several.all_unread) and any(place.parts for place in places):
+    if not (several and set(several.all_unread) <= {words[-1].text}) and any(place.parts for place in places):
         # “if the wind is more than 5 the moth moves left”
         more = _with_subjects(index, words, places)
         better = _several(index, text, more, allowed, known, cards=cards) if more else None
