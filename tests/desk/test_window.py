@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication
 
 from building import START, add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
-from gatillo.desk.looks.theme import look_signals, theme
+from gatillo.desk.looks.theme import kind_colour, look_signals, theme
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.window.commands import COMMANDS, STUDIES
 from gatillo.files.level_file import read_level, write_level
@@ -323,6 +323,8 @@ def test_high_contrast_is_chosen_kept_and_has_the_contrast_that_wcag_asks_for_at
         for line in (t.hairline, t.input):
             assert contrast(line, ground) >= 4.5, (line.name(), ground.name())
     assert contrast(t.on_fires, t.fires) >= 7
+    for name in ("#FFE600", "#C28A1E", "#000000", "#FFFFFF", "#7F7F7F", "#0000FF", "#22AA44"):
+        assert contrast(kind_colour(name), t.paper) >= 6.9, name
     window.choose_look("desktop")
     assert theme().strong
     window._restore()

@@ -133,11 +133,33 @@ def kind_colour(name: str) -> QColor:
         colour = QColor("#44535F")
     if _current.dark:
         hue, saturation = max(colour.hslHueF(), 0.0), min(colour.hslSaturationF(), 0.62)
-        least = 0.78 if _current.strong else 0.68
-        colour = QColor.fromHslF(hue, saturation, max(colour.lightnessF(), least))
-    elif _current.strong and colour.lightnessF() > 0.3:
-        colour = QColor.fromHslF(max(colour.hslHueF(), 0.0), colour.hslSaturationF(), 0.3)
+        colour = QColor.fromHslF(hue, saturation, max(colour.lightnessF(), 0.68))
+    return _standing_out(colour.name(), _current.paper.name()) if _current.strong else colour
+
+
+@cache
+def _standing_out(name: str, ground: str) -> QColor:
+    """Return a colour, lighter or darker by as much as it takes to stand out 7 : 1 from a ground."""
+    colour, paper = QColor(name), QColor(ground)
+    step = 0.02 if paper.lightnessF() < 0.5 else -0.02
+    while contrast(colour, paper) < 7.0:
+        lightness = min(1.0, max(0.0, colour.lightnessF() + step))
+        colour = QColor.fromHslF(max(colour.hslHueF(), 0.0), colour.hslSaturationF(), lightness)
     return colour
+
+
+def contrast(one: QColor, other: QColor) -> float:
+    """Return how much two colours stand out from one another, 1 to 21, as WCAG 2.2 has it."""
+
+    def luminance(colour: QColor) -> float:
+        parts = [
+            v / 12.92 if v <= 0.04045 else float(((v + 0.055) / 1.055) ** 2.4)
+            for v in (colour.redF(), colour.greenF(), colour.blueF())
+        ]
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    high, low = sorted((luminance(one), luminance(other)), reverse=True)
+    return (high + 0.05) / (low + 0.05)
 
 
 def figures(size: float = 0.0, *, bold: bool = False) -> QFont:
