@@ -24,6 +24,8 @@ CORE, MOTION, GRAPHS, INTERACTION = "core", "motion", "graphs", "interaction"
 RANDOM, DRAWN = 60, 30
 """Levels of random rules, and how many of them are there as graphs too."""
 AT_HALF = Clause(use="every_seconds", slots={"period": "0.5", "first": "0.5"})
+ASKED = "Lamp.x > 30"
+"""What is asked in the core, where nothing moves: it holds for one lamp and not for the other."""
 OWN_NODE = "own node"
 """The type of a slot that names an own node: levels of those entries have one."""
 STILL = frozenset({"changes", "flow", "messages", "time", "variables", "tags", "life"})
@@ -64,10 +66,14 @@ def random_level(seed: int) -> Level:
     return replace(level, name=f"Random rules {seed}", trials=(trial,))
 
 
+def _uses_a_node(entry: Entry) -> bool:
+    return any(slot.type == OWN_NODE for slot in entry.slots.values())
+
+
 def _group(entry: Entry) -> str:
     if entry.group == "behaviour" or entry.subject in MOVING:
         return MOTION
-    if any(slot.type == OWN_NODE for slot in entry.slots.values()):
+    if _uses_a_node(entry):
         return GRAPHS
     return CORE if entry.subject in STILL else INTERACTION
 
@@ -75,8 +81,7 @@ def _group(entry: Entry) -> str:
 def of_entry(entry: Entry) -> Level:
     """Return a level with an entry in its plainest use. In those of the core nothing moves by itself."""
     core = _group(entry) == CORE
-    line = plainest(entry, formula="Lamp.x > 30") if core else plainest(entry)
-    still: tuple[Clause, ...] | None = () if core else None
+    line = plainest(entry, formula=ASKED) if core else plainest(entry)
     if entry.holds:
         inner = Clause(use="formula_holds", slots={"formula": "Moth.x > 10"})
         line = replace(line, of=(inner,) if entry.holds == "conditions" else (count("level.m"),))
@@ -88,20 +93,18 @@ def of_entry(entry: Entry) -> Level:
         rule = Rule(id=1, name="r", when=(line,), do=(count("level.n"),))
     elif entry.group == "action":
         before = tuple(
-            replace(
-                plainest(one, formula=line.slots.get("formula", "Lamp.x > 30")), of=(count("level.m", "2"),)
-            )
+            replace(plainest(one, formula=ASKED), of=(count("level.m", "2"),))
             for one in CATALOGUE.values()
             if entry.branch == "otherwise" and one.branch == "if"
         )
         rule = Rule(id=1, name="r", when=(AT_HALF,), do=(*before, line, count("level.n")))
     else:
         rule = Rule(id=1, name="r", when=(AT_HALF,), if_=(line,), do=(count("level.n"),))
-    if any(slot.type == OWN_NODE for slot in entry.slots.values()):
-        # its matches come from objects, for the node to tell apart
+    if _uses_a_node(entry):
+        # each moth is a match, and the node is asked about each
         each = Clause(use="each_in_every_tick", slots={"who": "Moth"})
         return scene(name, replace(rule, when=(each,)), near(), note=entry.help)
-    return scene(name, rule, note=entry.help, behaviours=still)
+    return scene(name, rule, note=entry.help, behaviours=() if core else None)
 
 
 def run_of(level: Level) -> Run:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from weakref import WeakKeyDictionary
 
 from msgspec.structs import replace as with_fields
@@ -21,38 +21,19 @@ from gatillo.language.fits import PRONOUN
 from gatillo.language.for_a_while import after_a_while, for_a_while
 from gatillo.language.level_names import names_of
 from gatillo.language.line_marks import OTHER_PART
+from gatillo.language.line_places import Place, places_of, with_subjects
 from gatillo.language.line_reading import readings
 from gatillo.language.own_words import with_owners
 from gatillo.language.qualified import Read, qualified
 from gatillo.language.reading import Reading
 from gatillo.language.retold import retellings
 from gatillo.language.turns_of_phrase import as_written
-from gatillo.language.typed_words import ARTICLES, STATE_VERBS, TypedWord, split_words, stem
-from gatillo.language.wordings import pattern_index
+from gatillo.language.typed_words import split_words
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause
 from gatillo.level.roles import Index
 
-_BEGINS: dict[str, tuple[Part, ...]] = {
-    "when": ("when",),
-    "whenever": ("when",),
-    "if": ("if",),
-    "unless": ("if",),
-    "while": ("when", "if"),
-    "do": ("do",),
-    "then": ("do",),
-    "else": ("else",),
-    "otherwise": ("else",),
-}
-"""Words that begin a part of a rule wherever they stand."""
 ACTIONS: tuple[Part, ...] = ("do", "else")
-_JOINS = frozenset(["and", "or", "but", "also", ",", ";", ":", "then", "&"])
-_NO_VERBS = frozenset(["after", "for", "again", "only", "if", "message", "conversation", "game", "level"])
-"""Words with which an action can begin, but before which a line is not parted: “remove pod after 2 s”."""
-_PREPOSITIONS = frozenset(["at", "by", "from", "in", "of", "to", "with"])
-_STRONG = frozenset(["when", "whenever", "if", "unless", "else", "otherwise"])
-_KEPT = frozenset(["unless", "while"])
-"""Words of `_BEGINS` that say more than the part: they stay with their line."""
 _AFTER: dict[Part, tuple[Part, ...]] = {
     "when": ("do", "if", "when"),
     "if": ("if", "do", "when"),
@@ -84,40 +65,13 @@ _RETOLD = 0.3
 """What it costs to take a line that says what happens for an action."""
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
-_PERIODS = frozenset(
-    ["s", "sec", "secs", "second", "seconds", "tick", "ticks", "frame", "frames", "minute", "minutes"]
-)
-"""Words with which a period of time can end."""
 _BOTH = re.compile(r"\b(?:both(?: of them)?|them both|the two of them)\b", re.IGNORECASE)
 _IT = re.compile(r"\bit\b(?!'s)", re.IGNORECASE)
-_BEFORE_A_STATE = frozenset(
-    [
-        "is",
-        "are",
-        "isn't",
-        "not",
-        "be",
-        "becomes",
-        "gets",
-        "the",
-        "a",
-        "an",
-        "to",
-        "no",
-        "stays",
-        "turns",
-        "goes",
-        "and",
-        "or",
-    ]
-)
-_CHANGES = frozenset(["+=", "-=", "*=", "/=", "++", "--"])
 _ITS_VERBS = frozenset(
     ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
      "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
 )  # fmt: skip
 """Verbs with which a further condition of the same object can begin."""
-_MOST_PLACES = 40
 _WIDEST = 5
 """How many places one piece may reach over, at most."""
 _MOST_WORDS = 80
@@ -131,26 +85,8 @@ _CHANGES_IT = re.compile(
     re.IGNORECASE,
 )
 """Where “it” is a number rather than an object."""
-_SUBJECTS = frozenset(["it", "he", "she", "they"])
-_LEAST_BEFORE = 3
-"""How many words stand before a further sentence at least."""
 _LONGEST = 24
 """Words that one piece may have."""
-
-
-@dataclass(frozen=True, slots=True)
-class _Place:
-    """A place where a line may be parted: before a word, after so many words that only join."""
-
-    at: int
-    skips: int
-    parts: tuple[Part, ...] = ()
-    """The parts that may begin here; () where any may that can follow."""
-    joint: str = ""
-    strong: bool = False
-    """Whether a part begins here for certain."""
-    parts_lines: bool = False
-    """Whether another line begins here, of whatever part: no sentence goes on over this place."""
 
 
 class _Memory:
@@ -248,8 +184,8 @@ def read_line(
         shorter = text[: words[_MOST_WORDS - 1].end]
         found = read_line(index, shorter, allowed, here=known, most=most, cards=cards, after=after)
         return [replace(reading, unread=(*reading.unread, *rest)) for reading in found]
-    places = _places(words)
-    if any(place.strong or place.parts_lines for place in places[1:]):
+    places = places_of(words)
+    if any(place.strong for place in places[1:]):
         # it says itself that it is several lines
         several = _several(index, text, places, allowed, known, cards=cards)
         if several is not None and not several.all_unread:
@@ -276,7 +212,7 @@ def read_line(
     several = _several(index, text, places, allowed, known, cards=cards)
     if not (several and set(several.all_unread) <= {words[-1].text}) and any(place.parts for place in places):
         # “if the wind is more than 5 the moth moves left”
-        more = _with_subjects(index, words, places)
+        more = with_subjects(index, words, places)
         better = _several(index, text, more, allowed, known, cards=cards) if more else None
         several = better if better is not None and not better.all_unread else several
     if several is None and not single:
@@ -299,7 +235,7 @@ def _open(reading: Reading) -> float:
 def _several(
     index: Index,
     text: str,
-    places: list[_Place],
+    places: list[Place],
     allowed: tuple[Part, ...],
     here: tuple[str, ...],
     poor: float = _POOR,
@@ -321,7 +257,7 @@ def _several(
                 continue
             for m in range(n + 1, len(places) + 1):
                 start, end = place.at + place.skips, ends[m - 1]
-                if m > n + _WIDEST or (m > n + 1 and (places[m - 1].strong or places[m - 1].parts_lines)):
+                if m > n + _WIDEST or (m > n + 1 and places[m - 1].strong):
                     break
                 if start >= end or end - start > _LONGEST:
                     continue
@@ -416,7 +352,7 @@ def _piece(
     parts: tuple[Part, ...],
     here: tuple[str, ...],
     before: tuple[Reading, ...],
-    place: _Place,
+    place: Place,
     ended: bool,
 ) -> Reading | None:
     """Return the reading of one piece. Where it says less than a sentence, the beginning of the piece before is carried over."""
@@ -669,96 +605,3 @@ def _with_objects(lines: list[Reading]) -> list[Reading]:
         clause = with_fields(line.clause, slots=slots) if slots != line.clause.slots else line.clause
         made.append(replace(line, clause=clause))
     return made
-
-
-def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
-    """Return the places where a line may be parted, in order; the first is its beginning."""
-    made: list[_Place] = []
-    verbs = pattern_index().first_words
-    at, n = 0, len(words)
-    plain = [w.plain or w.text for w in words]
-    while at < n:
-        start, joint, strong = at, "", False
-        parts: tuple[Part, ...] = ()
-        # words that join, and a word that begins a part
-        while at < n and plain[at] in _JOINS and not words[at].quoted:
-            joint = joint if joint in ("and", "or") else plain[at]
-            if plain[at] == "then":
-                parts = ("do",)
-            at += 1
-        if at < n and plain[at] in _BEGINS and not words[at].quoted:
-            parts = _BEGINS[plain[at]]
-            joint, strong = "", plain[at] in _STRONG
-            if plain[at] not in _KEPT:
-                at += 1
-                if at < n and plain[at] in (":", ","):
-                    at += 1
-        if start == 0:
-            made.append(_Place(0, at, parts, joint))
-            at = max(at, 1)
-            continue
-        if not parts and plain[at : at + 1] in (["every"], ["each"]) and _is_a_time(plain, at + 1):
-            parts = ("when",)
-        if not parts and not joint and _ends_a_period(plain, at):
-            # “every 2 s the moth turns”
-            joint = ","
-        verb = not parts and not joint and at < n and plain[at] in verbs and plain[at] not in _NO_VERBS
-        verb = verb or (
-            not parts
-            and not joint
-            and 0 < at < n
-            and plain[at] in STATE_VERBS
-            and plain[at - 1] not in _BEFORE_A_STATE
-        )
-        if plain[at : at + 1] == ["both"] and not joint and not parts and plain[at - 1] not in verbs:
-            # “when two moths meet both vanish”
-            verb = True
-        if not parts and not joint and 0 < at < n - 1 and plain[at + 1] in _CHANGES:
-            # “while right is held gardener.x += 3”
-            verb = True
-        # what follows a preposition is its object: “push lamp by kick”
-        verb = verb and plain[at - 1] not in _PREPOSITIONS
-        if joint and not parts and _is_a_number(plain, start - 1) and _is_a_number(plain, at):
-            # “between 0 and 10”, “by 20, 30”
-            at = max(at, start + 1)
-            continue
-        if at > start or verb or parts or joint:
-            then = any(w == "then" for w in plain[start:at])
-            parts_lines = then and at < n and stem(plain[at]) not in pattern_index().after_then
-            made.append(_Place(start, at - start, parts, joint, strong, parts_lines))
-        at = max(at, start + 1)
-    if len(made) > _MOST_PLACES:
-        made = [p for p in made if p.at == 0 or p.parts or p.joint][:_MOST_PLACES]
-    return made
-
-
-def _with_subjects(index: Index, words: tuple[TypedWord, ...], places: list[_Place]) -> list[_Place]:
-    """Return the places, and those before “the moth” or “it” that begin a further sentence; [] if there are no such."""
-    names, known = names_of(index), {place.at for place in places}
-    plain = [w.plain for w in words]
-
-    def begins(at: int) -> bool:
-        if plain[at] in ARTICLES:
-            return names.role(plain[at + 1]) is not None
-        return plain[at] in _SUBJECTS or (plain[at] in names.roles.exact and plain[at - 1] not in ARTICLES)
-
-    more = [
-        _Place(at, 0)
-        for at in range(_LEAST_BEFORE, len(words) - 2)
-        if at not in known and plain[at - 1] not in _PREPOSITIONS and begins(at)
-    ]
-    return sorted((*places, *more), key=lambda place: place.at) if more else []
-
-
-def _is_a_time(plain: list[str], n: int) -> bool:
-    """Whether “every” before a word says when: “every 2 seconds”."""
-    return _is_a_number(plain, n) or plain[n : n + 1] in (["half"], ["second"], ["tick"], ["minute"], ["few"])
-
-
-def _ends_a_period(plain: list[str], n: int) -> bool:
-    """Whether the words before one say “every 2 s”."""
-    return n > 1 and plain[n - 1] in _PERIODS and "every" in plain[max(0, n - 3) : n - 1]
-
-
-def _is_a_number(plain: list[str], n: int) -> bool:
-    return 0 <= n < len(plain) and plain[n].lstrip("-")[:1].isdigit()

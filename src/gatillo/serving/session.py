@@ -459,15 +459,15 @@ class Session:
     def _reasons(self, ask: Callable[[], Reason], depth: int) -> m.ReasonGiven:
         begun = monotonic()
 
-        def told(reason: Reason, left: int) -> m.ReasonGiven:
+        def given(reason: Reason, left: int) -> m.ReasonGiven:
             late = monotonic() - begun > MOST_SECONDS or self.gone.is_set()
             inner = reason.because() if left > 0 and not late else ()
             return m.ReasonGiven(
-                sentence=reason.sentence, tick=reason.tick, because=[told(one, left - 1) for one in inner]
+                sentence=reason.sentence, tick=reason.tick, because=[given(one, left - 1) for one in inner]
             )
 
         try:
-            return told(ask(), depth)
+            return given(ask(), depth)
         except (KeyError, ValueError, FormulaError) as error:
             raise Refused(str(error.args[0]) if error.args else str(error)) from None
 
