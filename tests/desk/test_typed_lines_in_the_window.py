@@ -451,3 +451,24 @@ def test_a_reading_that_has_little_to_do_with_the_line_is_asked_about(at_work):
     assert answers(window) == ["Take it all the same"]
     hands.key(ENTER)
     assert window.bench.level != before
+
+
+def test_how_often_a_rule_fires_is_written_with_its_line(at_work):
+    window, hands = at_work
+    hands.type("when gardener hits pod add 1 to pods, at most once every 2 s")
+    assert "The rule: then rests 2 s." in offered(window)[0]
+    hands.key(ENTER)
+    written = [r for _, _, r in all_rules(window.bench.level)][-1]
+    assert (written.cooldown, written.fires) == (2.0, "each tick")
+
+
+def test_a_rule_that_begins_with_when_and_has_only_a_condition_fires_on_becoming_true(at_work):
+    window, hands = at_work
+    hands.type("when gardener is within 30 of lamp add 1 to pods")
+    hands.key(ENTER)
+    written = [r for _, _, r in all_rules(window.bench.level)][-1]
+    assert written.fires == "on becoming true"
+    assert [clause.use for clause in written.if_] == ["within"]
+    hands.key(Qt.Key.Key_Escape)
+    hands.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert "on becoming true" not in last_rule(window)

@@ -53,6 +53,7 @@ def _record(index: Index, reading: Reading) -> dict[str, Any]:
     )
     return made | {
         "sentence": "; ".join(sentence(one.clause) for one in reading.all_lines),
+        "rule": dict(reading.rule),
         "unread": list(reading.all_unread),
         "offers": [
             {

@@ -188,6 +188,14 @@ def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
     gone = _kind(index, none["kind"] or none["all"] or none["these"]) if none is not None else ""
     if gone:
         yield f"count({token(gone)}) = 0", gone
+    elif none is not None and none["kind"]:
+        kept = names_of(index).level_variables.find(none["kind"].lower())
+        if (
+            kept is not None
+            and not kept.begun
+            and index.level_tokens.get(kept.name.partition(".")[2]) == "number"
+        ):
+            yield f"{kept.name} <= 0", ""
     said = _THERE_ARE.fullmatch(text)
     if said is None:
         return

@@ -11,16 +11,17 @@ from msgspec.structs import replace as with_fields
 from gatillo.catalogue.declare.entry import Slot
 from gatillo.language.lacking import lacking
 from gatillo.language.reading import Offer, Reading, nearest_names
+from gatillo.language.sentence import mode_words
 from gatillo.language.slot_fits import SlotFits
 from gatillo.language.typed_words import split_words
 from gatillo.level import edits, thing_edits
-from gatillo.level.model import Level, Place, Value
+from gatillo.level.model import Level, Place, Rule, Value
 from gatillo.level.naming import token
 from gatillo.level.own_behaviours import SELF
 from gatillo.level.own_edits import add_setting, own_of
 from gatillo.level.roles import Index
 
-NoteSort = Literal["lacking", "unread", "missing", "makes", "begun", "remark"]
+NoteSort = Literal["lacking", "unread", "missing", "makes", "begun", "rule", "remark"]
 
 
 class Note(NamedTuple):
@@ -58,6 +59,10 @@ def notes(index: Index, reading: Reading) -> list[Note]:
         found.append(Note("makes", f"Makes {_joined([made_words(offer) for offer in made])}."))
     begun = [offer for line in reading.all_lines for offer in line.offers if offer.filled]
     found += [Note("begun", f"“{offer.typed}” is read as {offer.filled}.") for offer in begun[:2]]
+    if reading.rule:
+        found.append(
+            Note("rule", f"The rule: {mode_words(with_fields(Rule(id=0, name=''), **reading.rule))}.")
+        )
     remarks = dict.fromkeys(line.remark for line in reading.all_lines if line.remark)
     return found + [Note("remark", remark) for remark in remarks]
 

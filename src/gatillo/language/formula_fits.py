@@ -41,10 +41,11 @@ _UNITS = frozenset(
         "×",
     ]
 )
-_SECONDS = {
+SECONDS_IN = {
     "s": 1.0, "sec": 1.0, "secs": 1.0, "second": 1.0, "seconds": 1.0, "ms": 0.001, "millisecond": 0.001,
     "milliseconds": 0.001, "m": 60.0, "min": 60.0, "mins": 60.0, "minute": 60.0, "minutes": 60.0,
 }  # fmt: skip
+"""How many seconds each unit of time has, by the word for it."""
 A_SECOND = (
     ("per", "second"),
     ("a", "second"),
@@ -144,8 +145,8 @@ class FormulaFits:
                 end, unit, remark = end - 2, True, PER_SECOND
             elif (plain[end - 2], plain[end - 1]) in _A_TICK and slot.type != "seconds" and end - start > 2:
                 end, unit, remark = end - 2, True, PER_TICK
-            if slot.type == "seconds" and plain[end - 1] in _SECONDS and end - start > 1:
-                factor, unit, end = _SECONDS[plain[end - 1]], True, end - 1
+            if slot.type == "seconds" and plain[end - 1] in SECONDS_IN and end - start > 1:
+                factor, unit, end = SECONDS_IN[plain[end - 1]], True, end - 1
                 if plain[start:end] == ["half", "a"]:
                     return Fit(0.02, _decimal(0.5 * factor))
             elif slot.type == "seconds" and plain[end - 1] in ("tick", "ticks", "frame", "frames"):
@@ -162,7 +163,7 @@ class FormulaFits:
         one = end - start == 1
         if one and slot.type == "seconds" and plain[start] in ("second", "minute"):
             # “every minute”
-            return Fit(0.1, _decimal(_SECONDS[plain[start]]))
+            return Fit(0.1, _decimal(SECONDS_IN[plain[start]]))
         if one and re.fullmatch(r"-?\d+(\.\d+)?", raw) and wanted != "yes/no":
             shown = raw if factor == 1.0 else _decimal(float(raw) * factor)
             return Fit(0.0 if not unit else -0.01, shown, remark=remark)
@@ -170,7 +171,7 @@ class FormulaFits:
             if raw.lower() in ("a", "an") and not unit and slot.default != "1":
                 # one of something, not a distance
                 return None
-            if raw.lower() in ("once", "twice") and slot.default in ("", "0"):
+            if raw.lower() in ("once", "twice") and (slot.default in ("", "0") or slot.type == "speed"):
                 # “send bang once” sends no number
                 return None
             cost = 0.15 if raw.lower() in ("a", "an", "once", "half", "zero") and not unit else 0.03

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gatillo.catalogue.declare.entry import Slot
 from gatillo.language.level_names import names_of
 from gatillo.language.typed_words import ARTICLES, STATE_VERBS, TypedWord, stem
 from gatillo.language.wordings import pattern_index
@@ -56,6 +57,9 @@ _BEFORE_A_STATE = frozenset(
 )
 _CHANGES = frozenset(["+=", "-=", "*=", "/=", "++", "--"])
 _MOST_PLACES = 40
+_ALL = frozenset(["all", "every", "each"])
+_SOUNDS = (["goes"], ["sounds"], ["rings"])
+"""What a message does of itself: “the alarm goes off”."""
 _SUBJECTS = frozenset(["it", "he", "she", "they"])
 _LEAST_BEFORE = 3
 """How many words stand before a further sentence at least."""
@@ -138,16 +142,26 @@ def places_of(words: tuple[TypedWord, ...]) -> list[Place]:
 def with_subjects(index: Index, words: tuple[TypedWord, ...], places: list[Place]) -> list[Place]:
     """Return the places, and those before “the moth” or “it” that begin a further sentence; [] if there are no such."""
     names, known = names_of(index), {place.at for place in places}
+    messages = names.table(Slot("message")).exact
     plain = [w.plain for w in words]
 
     def begins(at: int) -> bool:
-        if plain[at] in ARTICLES:
-            return names.role(plain[at + 1]) is not None
-        return plain[at] in _SUBJECTS or (plain[at] in names.roles.exact and plain[at - 1] not in ARTICLES)
+        if plain[at] in ARTICLES or plain[at] in _ALL:
+            return is_role(plain[at + 1]) or sounds(at + 1)
+        if plain[at - 1] in ARTICLES or plain[at - 1] in _ALL:
+            return False
+        return plain[at] in _SUBJECTS or is_role(plain[at]) or sounds(at)
+
+    def sounds(at: int) -> bool:
+        return plain[at] in messages and plain[at + 1 : at + 2] in _SOUNDS
+
+    def is_role(word: str) -> bool:
+        found = names.role(word)
+        return found is not None and not found.begun
 
     more = [
         Place(at, 0)
-        for at in range(_LEAST_BEFORE, len(words) - 2)
+        for at in range(_LEAST_BEFORE, len(words) - 1)
         if at not in known and plain[at - 1] not in _PREPOSITIONS and begins(at)
     ]
     return sorted((*places, *more), key=lambda place: place.at) if more else []

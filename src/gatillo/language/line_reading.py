@@ -25,7 +25,7 @@ from gatillo.language.listed_readings import about_a_name, all_sentences, own_no
 from gatillo.language.reading import GROUPS_OF, ROUGH, Offer, Reading
 from gatillo.language.slot_fits import SlotFits
 from gatillo.language.state_phrases import state_readings
-from gatillo.language.typed_words import SMALL, TypedWord, split_words, stem
+from gatillo.language.typed_words import ARTICLES, SMALL, TypedWord, split_words, stem
 from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OWN
@@ -52,6 +52,8 @@ _WHERE_IT_IS = re.compile(
 )
 """“Where the gardener is” names a place as “at the gardener” does."""
 _COMMANDS = ("let", "make")
+_OF_A_TIME = frozenset(["at", "on", "by", "before", "during"])
+"""Words with which a time begins, but no action: “at the end” ends nothing."""
 _MOST_WORDS = 40
 """Words of one sentence that are read; further ones are said to be unread."""
 
@@ -179,9 +181,31 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
             if way.continues and entry.group == "occasion" and not entry.continuing:
                 more += _ASKS
             reading = _made(index, laid, line, words, part, way, more, here)
-            lost = (*together, *rest)
+            if _is_a_variable(index, laid.pattern, reading, line):
+                reading = replace(reading, cost=reading.cost + _RATHER_A_VARIABLE)
+            lost = (*together, *rest, *_time_before(line, entry))
             made.append(replace(reading, unread=(*reading.unread, *lost)) if lost else reading)
     return made
+
+
+def _is_a_variable(index: Index, pattern: Pattern, reading: Reading, line: Line) -> bool:
+    """Whether a word that a pattern has for what it does names a variable of the object: “set the weight of the crate”."""
+    slots = pattern.entry.slots
+    if pattern.entry.group != "action" or any(slot.kind.holds == "variable" for slot in slots.values()):
+        return False
+    roles = (index.role(reading.clause.slots.get(n, "")) for n, s in slots.items() if s.kind.holds == "role")
+    kinds = {kind for role in roles if role is not None for kind in role.kinds}
+    named = {stem(v.name.lower()) for kind in kinds for v in index.kinds[kind].variables}
+    setting = next((reading.clause.slots.get(n, "") for n, s in slots.items() if s.type == "setting"), "")
+    does = {*pattern.stems, stem(setting.rpartition(": ")[2])}
+    return not named.isdisjoint(does) and not named.isdisjoint(map(stem, line.plain))
+
+
+def _time_before(line: Line, entry: Entry) -> tuple[str, ...]:
+    """Return the word that makes a time of an action's verb: the “at” of “at the end”."""
+    plain = [word for word in line.plain[:3] if word not in ARTICLES]
+    before = entry.group == "action" and len(plain) > 1 and plain[0] in _OF_A_TIME
+    return (plain[0],) if before and plain[1] in pattern_index().first_words else ()
 
 
 def _commands(word: str, pattern: Pattern) -> bool:
@@ -261,7 +285,10 @@ def _made(
             a_second.append(name)
         elif fit.remark != A_PERCENTAGE:
             remark = remark or fit.remark
+    typed = set(slots)
+    slots |= {name: "" for name, slot in entry.slots.items() if slot.type == "key" and name not in slots}
     _fill_by_wording(laid.pattern, slots)
+    _ask_for_amounts(laid.pattern, slots, typed)
     if a_second and entry.group == "action":
         adds = [name for name, slot in entry.slots.items() if slot.adds and slots.get(name, "0") != "0"]
         for name in adds:
@@ -287,6 +314,17 @@ def _made(
     negated = way.negated != laid.pattern.negated
     clause = Clause(use=entry.name, slots=ordered, negated=negated)
     return Reading(clause, part, cost, tuple(unread), tuple(offers), remark, named)
+
+
+def _ask_for_amounts(pattern: Pattern, slots: dict[str, str], typed: set[str]) -> None:
+    """Leave open both amounts of an action if neither was typed and it would do nothing: “push the crate”."""
+    entry = pattern.entry
+    amounts = [name for name, slot in entry.slots.items() if slot.type == "number" and slot.default == "0"]
+    if entry.group != "action" or len(amounts) < 2 or not typed.isdisjoint(amounts):
+        return
+    if all(slots.get(name, "0") == "0" for name in amounts):
+        said = {name for name, text in pattern.filled.items() if "{" not in text}
+        slots |= {name: "" for name in amounts if name not in said}
 
 
 def _a_second(words: tuple[TypedWord, ...]) -> list[str]:
@@ -347,6 +385,8 @@ def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:
     return 0.0 if has else _NOT_ITS_OWN
 
 
+_RATHER_A_VARIABLE = 0.3
+"""What it costs to take a word for what an action does that is the name of a variable of its object."""
 _NO_VALUE = 5.0
 """What it costs to read the name of an object or a place alone as a value."""
 _HALF_A_POINT = 0.6

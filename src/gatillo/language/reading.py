@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Group, Slot
@@ -79,6 +81,8 @@ class Reading:
     """Whether it was chosen though it says only roughly what was typed."""
     lines: tuple[Reading, ...] = ()
     """The readings of its lines, if it is several lines of a rule; its clause and part are those of the first."""
+    rule: Mapping[str, Any] = field(default_factory=dict)
+    """What it says of how often the rule fires, as fields of `Rule`: `{"cooldown": 2.0}` of “… at most once every 2 s”."""
 
     @property
     def entry(self) -> Entry:

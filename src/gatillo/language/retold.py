@@ -11,7 +11,7 @@ from itertools import pairwise
 
 from gatillo.language.level_names import names_of
 from gatillo.language.state_phrases import state_of
-from gatillo.language.typed_words import SMALL, STATE_VERBS, split_words, stem
+from gatillo.language.typed_words import QUANTIFIERS, SMALL, STATE_VERBS, split_words, stem
 from gatillo.language.wordings import pattern_index
 from gatillo.level.roles import Index
 
@@ -59,7 +59,8 @@ def retellings(index: Index, text: str) -> list[str]:
         return [parted]
     if not _LEAST <= len(words) <= _MOST or any(w.quoted for w in words):
         return []
-    if words[0].plain in pattern_index().first_words:
+    first = next((w.plain for w in words if w.plain not in QUANTIFIERS), "")
+    if first in pattern_index().first_words:
         # it is a command already
         return []
     return list(dict.fromkeys(_commands(text.strip())))[:_MOST_TRIED]

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import Any
 from weakref import WeakKeyDictionary
 
 from msgspec.structs import replace as with_fields
@@ -17,6 +18,7 @@ from msgspec.structs import replace as with_fields
 from gatillo.catalogue.entries.timed_moves import UNTIL_THERE
 from gatillo.language.alignment import UNREAD
 from gatillo.language.alternatives import UNLESS, with_alternatives
+from gatillo.language.firing_phrases import becomes_true, without_firing
 from gatillo.language.fits import PRONOUN
 from gatillo.language.for_a_while import after_a_while, for_a_while
 from gatillo.language.level_names import names_of
@@ -169,9 +171,33 @@ def read_line(
 ) -> list[Reading]:
     """Return the best readings of a typed line, best first: as one sentence, or as several lines of a rule.
 
-    A reading of several lines has them in `lines`. Parameters are as of `readings`.
+    A reading of several lines has them in `lines`. What it says of how often its rule fires is in `rule`. Parameters are as of `readings`.
     """
-    allowed, known = tuple(parts), tuple(here)
+    said: dict[str, Any] = {}
+    asked = text
+    if not cards:
+        text, said = without_firing(text)
+    found = _read(index, text, tuple(parts), tuple(here), most=most, cards=cards, after=after)
+    if cards or not text.strip():
+        return found
+    made = []
+    for reading in found:
+        fields = {"fires": "on becoming true"} | said if becomes_true(asked, reading) else said
+        made.append(replace(reading, rule=fields) if fields else reading)
+    return made
+
+
+def _read(
+    index: Index,
+    text: str,
+    allowed: tuple[Part, ...],
+    known: tuple[str, ...],
+    *,
+    most: int,
+    cards: bool,
+    after: str,
+) -> list[Reading]:
+    """Return the readings of a line that says nothing of how often its rule fires."""
     names = names_of(index)
     if "when" in allowed:
         text = names.with_messages(text)
@@ -182,7 +208,7 @@ def read_line(
     if len(words) > _MOST_WORDS:
         rest = tuple(word.text for word in words[_MOST_WORDS:])
         shorter = text[: words[_MOST_WORDS - 1].end]
-        found = read_line(index, shorter, allowed, here=known, most=most, cards=cards, after=after)
+        found = _read(index, shorter, allowed, known, most=most, cards=cards, after=after)
         return [replace(reading, unread=(*reading.unread, *rest)) for reading in found]
     places = places_of(words)
     if any(place.strong for place in places[1:]):
@@ -192,7 +218,7 @@ def read_line(
             return [several]
     found = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
     first = _or_several(index, text, found[0] if found else None, allowed, known)
-    if first is not None and first.lines and first not in found[:1]:
+    if first is not None and first not in found[:1]:
         found = [first, *found]
     single = [
         replace(reading, lines=tuple(_with_objects(list(reading.lines))))

@@ -116,9 +116,13 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
             if way in ("on", "off"):
                 yield from _set(_switched(index, " ".join(owner), here), way == "on")
         return
-    if len(plain) > 2 and plain[-2:] == ["goes", "out"]:
+    if len(plain) > 2 and plain[-2:] in (["goes", "out"], ["go", "out"]):
         plain = [*plain[:-1], "off"]
-    if len(plain) > 2 and plain[-2] in ("turns", "switches", "goes") and plain[-1] in ("on", "off"):
+    if (
+        len(plain) > 2
+        and plain[-2] in ("turns", "switches", "goes", "turn", "switch", "go")
+        and plain[-1] in ("on", "off")
+    ):
         # “every lamp turns on”
         whose = plain[:-2]
         whose = whose[1:] if whose[0] in _ALL and len(whose) > 1 else whose
@@ -293,6 +297,9 @@ def _becomes_value(
 ) -> tuple[str, Clause] | None:
     """Return a variable and the condition that it has a value, or with `turned` another: “mood changes to calm”."""
     found = known_variable(names_of(index), here, typed, "text")
+    if found is not None and not found.begun and _names_an_object(index, value):
+        # “the mood turns to calm all moths …”: a second sentence begins there
+        return None
     if found is not None and not found.begun:
         formula = f'{as_formula(found.text)} {"<>" if turned else "="} "{value.strip(chr(34))}"'
         return found.text, Clause(use="formula_holds", slots={"formula": formula})
@@ -305,6 +312,13 @@ def _becomes_value(
     if found is not None and not found.begun and value in ("true", "yes", "on", "false", "no", "off"):
         return found.text, _holds(found.text, (value in ("true", "yes", "on")) != turned)
     return None
+
+
+def _names_an_object(index: Index, value: str) -> bool:
+    """Return whether a text of several words without quotes has the name of an object or a kind in it."""
+    words = value.split() if '"' not in value else []
+    roles = [names_of(index).role(word) for word in words] if len(words) > 1 else []
+    return any(role is not None and not role.begun for role in roles)
 
 
 def _holds(variable: str, on: bool) -> Clause:

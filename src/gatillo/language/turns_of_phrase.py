@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 
+from gatillo.language.deeds import DEEDS
 from gatillo.language.level_names import KEY_ALIASES
 from gatillo.language.typed_words import NUMBERS
 from gatillo.level.keys import KEYS
@@ -17,6 +18,8 @@ _KEYS = re.compile(
 _KEY_NAMES = {key.lower() for key in KEYS} | set(KEY_ALIASES)
 _PERCENT = re.compile(r"(?<=\d) ?(?:%|per cent\b)")
 _EVERY_TIME = re.compile(r"\b(?:every|each|any) time(?: that)?\b", re.IGNORECASE)
+_ONCE = re.compile(r"^once (?!(?:every|per|an?|each|more|again|only|upon)\b)(?=\w)", re.IGNORECASE)
+"""“Once” for “when”, at the beginning of a line."""
 _THERE = re.compile(
     r"(?<!^)(?<!if )(?<!when )(?<!until )(?<!are )(?<!is )\bthere\b(?! (?:is|are)\b)", re.IGNORECASE
 )
@@ -76,7 +79,7 @@ _EVERY_WITHIN = re.compile(
 )
 """“Create a pod every 2 seconds at the gate” is “every 2 seconds create a pod at the gate”."""
 _AFTER_A_TIME = re.compile(
-    r"^(?:after|in) (?P<time>\d[\d.]* ?(?:s|secs?|seconds?|ticks?|minutes?)),? (?=(?:the|an?|all|every|each) \w+ \w)",
+    r"^(?:after|in) (?P<time>(?:\d[\d.]*|two|three|four|five|six|seven|eight|nine|ten|twenty|thirty|sixty) ?(?:s|secs?|seconds?|ticks?|minutes?)),? (?=(?:the|an?|all|every|each) \w+ \w)",
     re.IGNORECASE,
 )
 """“After 1 s the door closes” is “1 s after the start, the door closes”, or a wait where no occasion can be."""
@@ -250,7 +253,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"^(?P<what>stop .+?) dead$": r"\g<what>",
     r"\b(?P<verb>open|close|shut) (?:up|down) (?=(?:the|an?|every|all|each)\b)": r"\g<verb> ",
     # what a key, a click or a pointer does
-    r"(?P<before>^|, |; | and )(?P<key>(?-i:[B-Z])|space|enter|(?:the )?(?:left|right|up|down) (?:arrow|key)) "
+    r"(?P<before>^|, |; | and )(?P<key>(?-i:[B-Zb-hj-rt-wz])|space|enter|(?:the )?(?:left|right|up|down) (?:arrow|key)) "
     r"(?P<verb>(?!is\b|has\b|was\b|goes\b|does\b|gets\b|comes\b|ends\b|starts\b)[a-z]+s) (?P<what>(?:the |an? |all |every )?\w+)": _key_does,
     r"^(?:pressing|tapping|hitting) (?:the )?(?P<key>\w+)(?: key| button)? (?P<verb>(?!is\b|makes\b|lets\b)[a-z]+s) (?=\w)": _pressing_does,
     r"^(?:clicking|pressing) (?:on )?(?P<who>(?:the |an? )?\w{2,}) (?P<verb>(?!is\b|makes\b|lets\b)\w+?)s (?=\w)": (
@@ -308,7 +311,6 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"(?:(?:is|reads|shows|stands at) (?=(?:above|over|more than|greater than|less than|below|under|at least|at most|between)\b|[<>])|(?=[<>]))": r'timer("\g<timer>") is ',
     r"^(?:show|display|print) (?=how (?:many|much)\b)": "tell the player ",
     r"^(?:let|make) (?P<who>(?:the )?\w+) go out$": r"extinguish \g<who>",
-    r"\\b(?P<n>\\d+|one|two|three|four|five|six|seven|eight|nine|ten) and a half\\b": _and_a_half,
     r"\b(?P<n>\d+|one|two|three|four|five|six|seven|eight|nine|ten) and a half\b": _and_a_half,
     # states
     r"^(?:blow|put|snuff) out (?=\w)": "extinguish ",
@@ -378,7 +380,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
         r"\g<set>\g<who>'s \g<what> to the distance from \g<who> to \g<other>"
     ),
     r"\ba new (?P<kind>\w+) (?=(?:appears|spawns|comes|arrives|pops up)\b)": r"a \g<kind> ",
-    r"\b(?:pick|choose|take) (?:a|one|any) random (?P<kind>\w+) and (?P<what>(?!keep\b)\w+(?: on| off| up)?) it\b": r"\g<what> a random \g<kind>",
+    r"\b(?:pick|choose|take) (?:a|one|any) random (?P<kind>\w+) and (?P<what>(?!keep\b)\w+(?: on| off| up)?) (?:it|him|her)\b": r"\g<what> a random \g<kind>",
     r"\b(?:one|any|some) random (?P<kind>\w+)": r"a random \g<kind>",
     r"^(?P<who>.+?) (?:stays|remains|is left) (?P<how>open|closed|shut|lit|on|off|hidden|visible|shown) (?=for \S)": r"make \g<who> \g<how> ",
     r"\b(?:put|place|add|drop) a new (?P<kind>\w+) (?=(?:at|in|on|inside|near)\b)": r"create a \g<kind> ",
@@ -479,6 +481,7 @@ def as_written(text: str, *, occasions: bool, names: Iterable[str] = ()) -> str:
     text = turned(_AFTER_START, r"\g<0>, ", text)
     if occasions:
         text = turned(_EVERY_TIME, "whenever", text)
+        text = turned(_ONCE, "when ", text)
         text = turned(_EVERY_WITHIN, r"\g<every> \g<before> \g<after>", text)
     return text
 
@@ -549,7 +552,10 @@ _TURNS: tuple[tuple[re.Pattern[str], Instead], ...] = (
     (_NOTHING, _no_one),
     (_PROBABILITY, _in_percent),
     (_ONE_IN, _chance),
-    *((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _TURNS_AS_TYPED.items()),
+    *(
+        (re.compile(pattern, re.IGNORECASE), instead)
+        for pattern, instead in {**DEEDS, **_TURNS_AS_TYPED}.items()
+    ),
     (_PERCENT, " percent"),
     (_CLOSE, "shut"),
     (_QUARTER, "0.25 "),

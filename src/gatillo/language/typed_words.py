@@ -55,7 +55,10 @@ NUMBERS = {
             "twelve",
         ]
     )
-} | {"a": "1", "an": "1", "once": "1", "twice": "2", "dozen": "12", "half": "0.5"}
+} | {
+    "fifteen": "15", "twenty": "20", "thirty": "30", "forty": "40", "fifty": "50", "sixty": "60", "ninety": "90",
+    "a": "1", "an": "1", "once": "1", "twice": "2", "dozen": "12", "half": "0.5",
+}  # fmt: skip
 """Numbers that are written as words."""
 STATE_VERBS = frozenset(
     ["open", "close", "shut", "light", "lock", "unlock", "extinguish", "activate", "deactivate"]
@@ -75,7 +78,12 @@ grow shrink, raise lower, always never, any none, all none, all any, forward bac
 clockwise counterclockwise, up down, light dark, heavy light, any first, all first, once always, from to,
 pick drop, grab drop, connect disconnect, touch separate, collide separate, created removed, created destroyed
 """
-_IRREGULAR = {
+PLURALS = {
+    "lives": "life", "mice": "mouse", "leaves": "leaf", "knives": "knife", "wolves": "wolf", "shelves": "shelf",
+    "men": "man", "women": "woman", "children": "child", "feet": "foot", "teeth": "tooth", "geese": "goose",
+}  # fmt: skip
+"""Plurals that are not made by an ending, with the words for one."""
+_IRREGULAR = {word: one for word, one in PLURALS.items() if word != "leaves"} | {
     "held": "hold", "hidden": "hide", "hiding": "hide", "shown": "show", "fell": "fall", "fallen": "fall",
     "rose": "rise", "risen": "rise", "kept": "keep", "sent": "send", "heard": "hear", "began": "begin",
     "begun": "begin", "threw": "throw", "thrown": "throw", "gave": "give", "given": "give", "took": "take",
@@ -225,6 +233,8 @@ def nearly(typed: str, name: str) -> bool:
 @lru_cache(maxsize=20_000)
 def singular(name: str) -> str:
     """Return a name without the ending of its plural."""
+    if name in PLURALS:
+        return PLURALS[name]
     if name.endswith("ies") and len(name) > 4:
         return name[:-3] + "y"
     if name.endswith(("ches", "shes", "sses", "xes")):

@@ -12,6 +12,7 @@ from gatillo.level.roles import Index
 
 _OWNED = (" from ", " to ", " for ", " on ")
 """Words between a variable's name and its owner: “fuel from the lamp”."""
+_ALL = frozenset(["all", "every", "each"])
 _CALLED = (" counter", " variable", " count", " number", " value", " score", " total", " flag")
 """Words that may follow a level variable's name: “the pods counter”."""
 
@@ -31,6 +32,9 @@ def known_variable(names: LevelNames, here: tuple[str, ...], typed: str, wanted:
                 return Fit(cost + known.cost, known.name, begun=_not_quite(typed, known))
             continue
         role = names.role(owner)
+        if role is None and owner.partition(" ")[0] in _ALL:
+            # “the weight of all crates”
+            role = names.role(owner.partition(" ")[2].removeprefix("of ").removeprefix("the "))
         if role is None and (owner in PRONOUNS or owner == "its"):
             role = Found(0.05, PRONOUN)
             if here:

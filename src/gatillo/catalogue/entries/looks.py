@@ -18,6 +18,7 @@ SUBJECT = Subject("looks of a kind", place=95)
     who=role(),
     look=slot("look"),
     says=[
+        "{who} is/are {look}",
         "{who} is shown [as/with] [the/its] look {look}",
         "[the] look of {who} is {look}",
         "{who} has [the/its] {look} look",

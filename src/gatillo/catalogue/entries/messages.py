@@ -32,7 +32,8 @@ SUBJECT = Subject("messages", place=50)
         "{message} message/signal",
         "someone/somebody/anyone/anything says/sends/shouts/broadcasts {message}",
         "message {message} comes/arrives [in]",
-        "{message} comes in",
+        "[the] {message} sounds/rings/goes [off]",
+        "[the] {message} is raised/sounded/given/triggered",
     ],
 )
 def message_heard(world: QueryApi, message: str) -> Candidates:
@@ -121,6 +122,9 @@ def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> Non
         "signal/trigger/raise/fire/sound [the] [message/signal] {message}",
         "send/broadcast [the] message {message} to everyone/all/everybody",
         "send/broadcast {message} to everyone/all/everybody",
+        "{message} goes off",
+        "{message} sounds/rings",
+        "set off [the] {message}",
     ],
 )
 def send_message(world: ActionApi, message: str) -> None:

@@ -38,6 +38,8 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
         worded("move/slide {who} down/downward/downwards", dx="0", dy="-100 * dt"),
         worded("{who} slides/walks/moves/goes [to] [the] right", dx="100 * dt", dy="0"),
         worded("{who} slides/walks/moves/goes [to] [the] left", dx="-100 * dt", dy="0"),
+        worded("{who} slides/walks/moves/goes up/upward/upwards", dx="0", dy="100 * dt"),
+        worded("{who} slides/walks/moves/goes down/downward/downwards", dx="0", dy="-100 * dt"),
         "shift/slide/nudge/displace/translate/move {who} [by] {dx} {dy} [along] [the] {axes} [axes]",
         "move/shift/slide/nudge {who} by {dx} and {dy}",
         worded(
@@ -276,6 +278,7 @@ def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
         "put {who} instantly/immediately at/to {where}",
         "center/centre {who} in/on/at {where}",
         "put/place/set {who} on/atop top of {where}",
+        "{who} snaps/teleports/warps/respawns to/at/onto {where}",
     ],
 )
 def put_at(world: ActionApi, who: Rows, where: Where) -> None:

@@ -277,6 +277,8 @@ def is_shown(world: QueryApi, who: Rows) -> Any:
         "{b} holds/carries {a}",
         "{b} is holding/carrying {a}",
         "{a} hangs on/from {b}",
+        "{a} is in/inside/aboard {b}",
+        "{a} rides/sits in/on {b}",
         worded("{a} is detached/free from {b}", negated=True),
     ],
 )

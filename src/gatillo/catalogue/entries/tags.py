@@ -42,6 +42,7 @@ def has_tag(world: QueryApi, who: Rows, tag: str) -> NDArray[np.bool_]:
         "mark/label {who} as/with {tag}",
         "give/put [the] tag {tag} to/on {who}",
         "{who} gets [the] tag {tag}",
+        "give {who} tag {tag}",
         "add/put/give/stick [the] {tag} tag to/on {who}",
     ],
 )

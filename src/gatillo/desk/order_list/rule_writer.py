@@ -21,6 +21,7 @@ from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.desk.writing.words import Word
 from gatillo.language.answers import with_names_made
 from gatillo.language.binding import SlotProblem, bind
+from gatillo.language.firing_phrases import fields_for
 from gatillo.language.reading import Reading
 from gatillo.language.renaming import Sort
 from gatillo.language.sentence import sentence
@@ -197,6 +198,8 @@ class RuleWriter(QObject):
                 level = rule_edits.add_line(level, self.rule_id, part, clause)
                 label = label or f"add “{sentence(clause)}”"
         assert self.rule_id is not None
+        rule = rule_edits.rule_of(level, self.rule_id)
+        level = rule_edits.set_rule(level, rule.id, **fields_for(rule, reading))
         if len(added) > 1 and label.startswith("add “"):
             label = f"add {len(added)} lines"
         # said before the edit, so that the rows are built once

@@ -1,0 +1,116 @@
+"""What somebody does to something, in the words of commands: “the truck throws a box at the guard” creates one and launches it.
+
+A level has no such deeds. Each is put as the lines that do it, before the line is read.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+_ONE = r"(?:the |an? |each |every |all |any )?"
+_SOME = r"(?:the |each |every |all |any )?"
+_BEGINS = (
+    r"(?P<before>^|[,;] |\b(?:and|then|do|else|pressed|held|released|clicked|heard|starts|seconds|\d ?s) )"
+)
+_MANY = r"(?:(?:an?|one|another) |(?P<many>\d+|two|three|four|five) )"
+
+
+def _passes(found: re.Match[str]) -> str:
+    """Return “the worker hands the guard 2 coins” as taking and giving."""
+    many = f"{found['many'] or '1'} {found['what']}"
+    giver, getter = found["giver"], found["getter"]
+    return f"{found['before']}take {many} from {giver} and give {many} to {getter}"
+
+
+def _pays(found: re.Match[str]) -> str:
+    return f"{found['before']}take {found['many'] or '1'} {found['what']} from {found['giver']}"
+
+
+def _shoots(found: re.Match[str]) -> str:
+    """Return “the truck shoots a box at the guard with speed 200” as an object that is created and launched."""
+    at = f" toward {found['goal']}" if found["goal"] else ""
+    speed = f" with speed {found['speed']}" if found["speed"] else ""
+    return f"{found['before']}create a {found['what']} at {found['who']} and launch the new {found['what']}{at}{speed}"
+
+
+_SPEED = r"(?: (?:at|with)(?: a)?(?: speed)?(?: of)? (?P<speed>\d+(?:\.\d+)?))?"
+_SHOOT = r"shoots?|fires?|launch(?:es)?|throws?|tosses|toss|hurls?|spits?"
+_TOWARD = rf"(?: (?:toward|towards|at|to|into) (?P<goal>(?!speed\b|\d){_SOME}[a-z]\w*(?: \d+)?))?"
+
+DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
+    # the end of one part is the beginning of the next
+    r"\b(?P<noun>(?!that\b|had\b|very\b|is\b|no\b)[a-z]{3,}) (?P=noun)(?= \w)": r"\g<noun>, \g<noun>",
+    # giving and paying
+    rf"{_BEGINS}(?P<giver>{_SOME}(?!the\b)\w+) (?:hands|passes|pays)(?: over)? (?P<getter>{_SOME}(?!an?\b)[a-z]\w*(?: \d+)?) {_MANY}(?P<what>\w+)": _passes,
+    rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:hands|passes|pays)(?: over)? {_MANY}(?P<what>\w+) to (?P<getter>{_SOME}\w+)": _passes,
+    rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:pays|spends) {_MANY}(?P<what>\w+)": _pays,
+    # shooting
+    rf"{_BEGINS}(?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+) (?:from|out of) (?P<who>{_SOME}\w+(?: \d+)?){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
+    # carrying
+    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:picks up|picks|grabs|takes) (?P<what>(?:the |an? |any )?(?!\d)\w+)(?= |,|$)(?! (?:from|in) )": (
+        r"\g<word> \g<who> is carrying \g<what>"
+    ),
+    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:drops|puts down|lets go of|sets down) (?P<what>(?:the |an? |any )?\w+)(?= |,|$)": (
+        r"\g<word> \g<who> is not carrying \g<what>"
+    ),
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:puts|drops|lays|sets|places) (?P<what>{_ONE}(?!down\b)\w+(?: \d+)?)(?: down)? (?P<at>at|on|in|near) (?P<where>{_ONE}\w+(?: \d+)?)(?= |,|$)": (
+        r"\g<before>drop \g<what> and put \g<what> \g<at> \g<where>"
+    ),
+    r"\b(?P<word>when|whenever|if|while|once) (?P<who>(?:the |an? )?\w+(?: \d+)?) is (?:pressed|pushed)(?: down)? by (?P<what>(?:the |an? )?(?!player\b|user\b|mouse\b|pointer\b|cursor\b)\w+)": (
+        r"\g<word> \g<what> begins to touch \g<who>"
+    ),
+    r"\b(?P<word>if|while|as long as|when) (?P<who>(?:the |an? )?\w+(?: \d+)?) is (?:held|kept) down by (?P<what>(?:the |an? )?\w+)": (
+        r"\g<word> \g<what> is touching \g<who>"
+    ),
+    # coming and going
+    r"\b(?P<does>goes|go|walks|walk|runs|run|moves|move|flies|fly|drives|drive|returns|comes|returning) back (?=(?:to|at|home|toward|towards|into)\b)": r"\g<does> ",
+    r"\b(?P<is>is|are) back (?P<where>home|at|in|on|near)\b": (
+        lambda found: f"{found['is']} {'at home' if found['where'].lower() == 'home' else found['where']}"
+    ),
+    rf"{_BEGINS}(?P<what>an? \w+) (?:comes|pops|turns|shows|crawls|jumps|climbs) (?:out|up) (?P<at>at|from|of|in|near) (?=\w)": (
+        lambda found: (
+            f"{found['before']}create {found['what']} {'at' if found['at'] in ('from', 'of') else found['at']} "
+        )
+    ),
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:keeps|stays|keep|stay|backs|back) away from (?=\w)": r"\g<before>make \g<who> run away from ",
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) turns (?:a)?round(?=$|,| and )": r"\g<before>turn \g<who> around",
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:thinks|whispers|yells|mutters|replies|answers|cries|mumbles|exclaims) (?=\w)": (
+        r"\g<before>\g<who> says "
+    ),
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) turns? to face (?=\w)": r"\g<before>\g<who> faces ",
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:must|should|has to|needs to|shall|will) (?P<does>open|close|shut|lock|unlock)(?=$|,| and | when | if | while | after )": (
+        lambda found: f"{found['before']}{found['does'].replace('close', 'shut')} {found['who']}"
+    ),
+    # sizes
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
+        lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 + float(found['n']) / 100:.6g}"
+    ),
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:shrinks|gets smaller) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
+        lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 - float(found['n']) / 100:.6g}"
+    ),
+    # amounts and chances
+    rf"{_BEGINS}(?P<what>{_SOME}\w+(?:'s)?(?: \w+)?) doubles(?=$|,| and )": r"\g<before>double \g<what>",
+    rf"{_BEGINS}(?P<what>{_SOME}\w+(?:'s)?(?: \w+)?) halves(?=$|,| and )": r"\g<before>halve \g<what>",
+    r"\bat (?P<m>\d+):(?P<s>[0-5]\d)\b": lambda found: f"at {60 * int(found['m']) + int(found['s'])} s",
+    rf"{_BEGINS}take away (?=\w)": r"\g<before>lose ",
+    r"\b(?P<a>\w+) outnumber (?:the )?(?P<b>\w+)": r"there are more \g<a> than \g<b>",
+    r"^with (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent),? ": r"if \g<n> percent chance, ",
+    r"\bwith (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": r"with \g<n> percent chance",
+    r"\bthere(?: is|'s) (?:a )?(?P<n>\d+(?:\.\d+)?) ?(?:%|percent) chance (?:that|of|for|to)\b": r"if \g<n> percent chance,",
+    r"(?P<before>^|[,;] |\b(?:and|then|do|else) )(?P<v>[a-z_][\w.]*) (?P<sign>[-+]) (?P<n>\d+(?:\.\d+)?)$": r"\g<before>\g<v> \g<sign>= \g<n>",
+    r"\b(?:pick|choose|take|select) (?:an?|one|any) (?P<kind>\w+) (?:at random|randomly),? (?:and )?": r"pick a random \g<kind> and ",
+    r"\bone (?P<kind>\w+) at random\b": r"a random \g<kind>",
+    # states
+    r"\bstops being (?=\w)": "is no longer ",
+    r"\bit (?:starts|begins) (?P<state>\w+ing)\b": r"\g<state> becomes true",
+    r"\bit stops (?P<state>\w+ing)\b": r"\g<state> becomes false",
+    r"(?P<while>\bfor (?:\S+ )?(?:\S+ ?(?:s|seconds?|minutes?))),? (?:and |then |and then )(?:(?:it|he|she) )?(?:closes|opens|shuts|hides|disappears|goes (?:off|on|out)|turns (?:off|on)|comes back|is (?:closed|opened|shown|hidden))(?: again)?$": (
+        r"\g<while>"
+    ),
+    r"^(?P<who>(?:the |every |each |all )?\w+(?: \d+)?) (?:is|are|becomes?|gets?|goes|turns) (?P<how>(?!not\b|in\b|on\b|off\b|at\b)\w+) (?=for (?:\S+ )?\S+ ?(?:s|seconds?|minutes?)$)": (
+        r"make \g<who> \g<how> "
+    ),
+}
+"""Deeds by their patterns, each with what is read in its place."""

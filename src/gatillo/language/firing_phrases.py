@@ -1,0 +1,84 @@
+"""Reading how often a rule fires: “only once”, “the first time …”, “at most once a second”, “with a cooldown of 2 s”."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from gatillo.language.formula_fits import SECONDS_IN
+from gatillo.language.reading import Reading
+from gatillo.language.typed_words import NUMBERS
+from gatillo.level.model import Rule
+
+_PERIOD = r"(?P<number>\d+(?:\.\d+)?|half an?|an?|one|two|three|four|five|ten)?[- ]?(?P<unit>ms|s|secs?|seconds?|mins?|minutes?)\b"
+_PER = r"(?P<per>(?:,? (?:per|for each|for every|of each)) (?!rule\b|level\b|run\b|game\b|trial\b)(?:the )?\w+(?: \d+)?)?(?:,? (?:per|for each|in the|in each|for the) (?:rule|level|run|game|trial|whole rule))?"
+_END = r"(?=$|\.$|,|;|:| then\b)"
+_MOST = r"(?:but |and )?(?:only )?(?:at most|at the most|no more than|not more than|not more often than|no more often than|never more than|never more often than|max(?:imum)?|only|not oftener than)"
+_PHRASES: tuple[tuple[re.Pattern[str], str], ...] = tuple(
+    (re.compile(pattern, re.IGNORECASE), instead)
+    for pattern, instead in (
+        (rf"(?:^|,? ){_MOST} (?:once|one time) (?:per|a|an|every|each|in) {_PERIOD}{_PER}{_END}", ""),
+        (rf",? (?:and |but )?(?:with|then|has|have|having) (?:a |an )?(?:cooldown|cool-down|cool down) (?:of |for )?{_PERIOD}{_PER}{_END}", ""),
+        (rf",? (?:and |but )?with (?:a |an )?{_PERIOD} (?:cooldown|cool-down|cool down|rest){_PER}{_END}", ""),
+        (rf",? cooldown:? {_PERIOD}{_PER}{_END}", ""),
+        (rf",? (?:and |but )?then (?:it )?rests (?:for )?{_PERIOD}{_PER}{_END}", ""),
+        (rf",? (?:and |but )?(?:then )?not again (?:for|within|until after) {_PERIOD}{_PER}{_END}", ""),
+        (rf",? (?:and |but )?(?:only once|just once|once only|only one time|just one time|one time only|only the first time|the first time only){_PER}{_END}", ""),
+        (rf",? (?:and |but )?once(?P<per>,? (?:per|for each|for every) (?!s\b|sec|min|tick|frame|rule\b|level\b|run\b|game\b|trial\b)(?:the )?\w+){_END}", ""),
+        (r"^(?:only )?(?:on |for )?the (?:very )?first time(?: that| when)?,? (?=\w)", "when "),
+        (r"(?P<keep>^(?:when|once|whenever|as soon as|if) .+?),? for the (?:very )?first time(?=,| |$)", r"\g<keep>"),
+    )
+)  # fmt: skip
+_BECOMES_TRUE = re.compile(
+    r"\s*(?:when|whenever|once|as soon as|the moment|every time|each time)\b", re.IGNORECASE
+)
+_QUOTES = '"“”'
+
+
+def without_firing(text: str) -> tuple[str, dict[str, Any]]:
+    """Return a line without what it says of how often its rule fires, and that as fields of a rule; {} if it says nothing of it."""
+    fields: dict[str, Any] = {}
+    for pattern, instead in _PHRASES:
+        found = pattern.search(text)
+        if found is None or any(mark in text[found.start() :] for mark in _QUOTES):
+            continue
+        rest = text[: found.start()] + found.expand(instead) + text[found.end() :]
+        if not rest.strip(" ,;:."):
+            # alone it is no line
+            continue
+        said = found.groupdict()
+        scope = "object" if said.get("per") else "rule"
+        if said.get("unit"):
+            fields |= {"cooldown": _seconds(said["number"], said["unit"]), "cooldown_per": scope}
+        else:
+            fields |= {"fires": "first time only", "first_per": scope}
+        text = rest.strip()
+    return text, {
+        name: value for name, value in fields.items() if value != getattr(Rule(id=0, name=""), name)
+    }
+
+
+def becomes_true(text: str, reading: Reading) -> bool:
+    """Return whether a line says that its rule fires when something becomes so: “when the tank is empty”, read as a condition."""
+    parts = [line.part for line in reading.all_lines]
+    return (
+        "if" in parts and "when" not in parts and parts[0] == "if" and _BECOMES_TRUE.match(text) is not None
+    )
+
+
+def fields_for(rule: Rule, reading: Reading) -> Mapping[str, Any]:
+    """Return the fields that a reading gives the rule into which its lines are put.
+
+    That it fires on becoming true is only for a rule without occasions whose firing nothing has been said of.
+    """
+    fields = dict(reading.rule)
+    if fields.get("fires") == "on becoming true" and (rule.when or rule.fires != "each tick"):
+        del fields["fires"]
+    return fields
+
+
+def _seconds(number: str | None, unit: str) -> float:
+    text = (number or "1").lower()
+    amount = 0.5 if text.startswith("half") else float(NUMBERS.get(text, text))
+    return round(amount * SECONDS_IN[unit.lower()], 6)
