@@ -472,3 +472,21 @@ def test_a_rule_that_begins_with_when_and_has_only_a_condition_fires_on_becoming
     hands.key(Qt.Key.Key_Escape)
     hands.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert "on becoming true" not in last_rule(window)
+
+
+def test_the_text_of_a_long_line_is_there_before_what_it_means_and_enter_takes_all_of_it(
+    at_work, monkeypatch
+):
+    window, hands = at_work
+    line = window.order.writer.line
+    monkeypatch.setattr("gatillo.desk.writing.typed_line.AT_ONCE", 0.0)
+    hands.type("when gardener hits pod remove pod and send bang")
+    shown = line.list.model().rowCount()
+    QTest.keyClicks(line.field, " and hide lamp")
+    assert line.field.text().endswith(" and hide lamp")
+    assert shown and len(line.list.model().item(0).data(READING).lines) == 3
+    QApplication.processEvents()
+    assert len(line.list.model().item(0).data(READING).lines) == 4
+    QTest.keyClicks(line.field, " and show lamp")
+    hands.key(ENTER)
+    assert last_rule(window).endswith("remove Pod; send bang; hide Lamp; show Lamp")

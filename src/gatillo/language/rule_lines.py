@@ -87,6 +87,7 @@ _CHANGES_IT = re.compile(
     re.IGNORECASE,
 )
 """Where “it” is a number rather than an object."""
+_ASKS = re.compile(r"(?:when|whenever|if|unless|while|until|as soon as|every time)\b", re.IGNORECASE)
 _LONGEST = 24
 """Words that one piece may have."""
 
@@ -115,6 +116,9 @@ def _or_several(
 ) -> Reading | None:
     """Return the reading of an action as several lines, if it is for some seconds or some objects only; else the one that was found."""
     if found is not None and not (found.all_unread or found.offers) and found.part not in ACTIONS:
+        return found
+    if _ASKS.match(text):
+        # what begins with “when” is no action
         return found
 
     def read(words: str, part: Part) -> Reading | None:

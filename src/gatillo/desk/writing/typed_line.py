@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from time import perf_counter
 
 from PySide6.QtCore import (
     QCoreApplication,
@@ -59,6 +60,8 @@ LINE = 22
 SHOWN = 7
 BESIDE = 56
 """Room in the field beside its text: its margins and the button that lists all sentences."""
+AT_ONCE = 0.012
+"""A line that was read in fewer seconds is read again before its new text is drawn."""
 READING = Qt.ItemDataRole.UserRole + 1
 ANSWER = Qt.ItemDataRole.UserRole + 2
 
@@ -173,8 +176,8 @@ class TypedLine(QObject):
         self.field: QLineEdit | None = None
         self.list = QListView(page)
         self.list.hide()
-        self.model = QStandardItemModel(self)
-        self.list.setModel(self.model)
+        self._model = QStandardItemModel(self)
+        self.list.setModel(self._model)
         self._painter = _ReadingPainter(bench, self.list)
         self.list.setItemDelegate(self._painter)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -184,6 +187,10 @@ class TypedLine(QObject):
         self.list.setAccessibleName("What the typed line may mean")
         self.list.clicked.connect(self._clicked)
         self._all = False
+        self._late = QTimer(self, singleShot=True, interval=0)
+        self._late.timeout.connect(self.refresh)
+        self._took = 0.0
+        """How long the last reading took, in seconds."""
         self._width = 0
         self.clicked = False
         """Whether the reading that was taken last was clicked, not typed."""
@@ -236,7 +243,7 @@ class TypedLine(QObject):
         field.setGeometry(area.adjusted(-6, 1, 0, -1).toRect())
         self._width = field.width()
         field.installEventFilter(self)
-        field.textChanged.connect(lambda: self.refresh())
+        field.textChanged.connect(self._typed)
         everything = QAction(icon("list", theme().quiet), "List all sentences (↓)", field)
         everything.triggered.connect(self._toggle_all)
         field.addAction(everything, QLineEdit.ActionPosition.TrailingPosition)
@@ -262,6 +269,8 @@ class TypedLine(QObject):
 
     def close_line(self) -> None:
         """Take the line and its list away."""
+        self._late.stop()
+        self._took = 0.0
         field, self.field = self.field, None
         self.list.hide()
         if self._pointing is not None:
@@ -272,15 +281,36 @@ class TypedLine(QObject):
             field.hide()
             field.deleteLater()
 
+    def _typed(self) -> None:
+        """Offer what the new text means: at once, or after the text has been drawn where the last reading took long."""
+        if self._took < AT_ONCE:
+            self.refresh()
+            return
+        self._grow()
+        self._late.start()
+
+    def _settle(self) -> None:
+        """Offer the readings that are still to come."""
+        if self._late.isActive():
+            self.refresh()
+
+    @property
+    def model(self) -> QStandardItemModel:
+        """What is listed for the text as it stands."""
+        self._settle()
+        return self._model
+
     def refresh(self) -> None:
         """Offer the readings of the text as it stands."""
+        self._late.stop()
         if self.field is None:
             return
+        began = perf_counter()
         text = self.field.text()
         self._grow()
         index = self.index
         found = read_line(index, text, self.parts, here=self.here, cards=self.cards, after=self.after)
-        self.model.clear()
+        self._model.clear()
         self.asking = None
         self._painter.subjects = not text.strip()
         for reading in found:
@@ -288,10 +318,11 @@ class TypedLine(QObject):
             said = " ".join(note.text for note in notes(index, reading))
             self._add(f"{words}. {said}" if said else words, reading, reading.entry.help)
         if found and text.strip():
-            self.list.setCurrentIndex(self.model.index(0, 0))
+            self.list.setCurrentIndex(self._model.index(0, 0))
         self._mark_unread(found[0].all_unread if found and text.strip() else ())
         # an empty line covers nothing until all sentences are asked for
         self._place(len(found) if text.strip() or self._all else 0)
+        self._took = perf_counter() - began if text.strip() else 0.0
 
     def _grow(self) -> None:
         """Make the field as wide as its text, as far as there is room."""
@@ -306,7 +337,7 @@ class TypedLine(QObject):
         item.setData(answer, ANSWER)
         item.setToolTip(plain.tip(help_))
         item.setEditable(False)
-        self.model.appendRow(item)
+        self._model.appendRow(item)
 
     def _mark_unread(self, words: tuple[str, ...]) -> None:
         """Underline the words of the line that the first reading leaves unread."""
@@ -330,11 +361,11 @@ class TypedLine(QObject):
         if not offered:
             return False
         self.asking = reading
-        self.model.clear()
+        self._model.clear()
         self._painter.subjects = False
         for answer in offered:
             self._add(f"{answer.label}. {answer.help}", answer.reading, answer.help, answer)
-        self.list.setCurrentIndex(self.model.index(0, 0))
+        self.list.setCurrentIndex(self._model.index(0, 0))
         self._place(len(offered))
         return True
 
@@ -365,6 +396,7 @@ class TypedLine(QObject):
 
     def chosen(self) -> Reading | None:
         """Return the reading that Enter would take."""
+        self._settle()
         at = self.list.currentIndex()
         if self.field is None or not at.isValid():
             return None
@@ -372,6 +404,10 @@ class TypedLine(QObject):
         return reading
 
     def _clicked(self, index: QModelIndex) -> None:
+        if self._late.isActive():
+            # what was clicked is of a text that has changed
+            self.refresh()
+            return
         self.list.setCurrentIndex(index)
         self.clicked = True
         self.take()
@@ -403,7 +439,7 @@ class TypedLine(QObject):
         if self.field is None:
             return
         self._all = not self.list.isVisible()
-        self._place(self.model.rowCount() if self._all else 0)
+        self._place(self._model.rowCount() if self._all else 0)
 
     def scroll(self, event: QWheelEvent) -> bool:
         """Scroll the list with the wheel while it is open, wherever the pointer is; return whether it did."""
@@ -414,14 +450,14 @@ class TypedLine(QObject):
         return True
 
     def _walk(self, by: int) -> None:
-        many = self.model.rowCount()
+        many = self._model.rowCount()
         if many:
             if not self.list.isVisible():
                 self._all = True
                 self._place(many)
             at = self.list.currentIndex()
             row = min(max((at.row() if at.isValid() else -1) + by, 0), many - 1)
-            self.list.setCurrentIndex(self.model.index(row, 0))
+            self.list.setCurrentIndex(self._model.index(row, 0))
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
@@ -432,6 +468,8 @@ class TypedLine(QObject):
                 Qt.Key.Key_PageUp: -SHOWN,
             }
             key = Qt.Key(event.key())
+            if not event.text().isprintable() or key in steps:
+                self._settle()
             if key in steps:
                 self._walk(steps[key])
                 return True
@@ -449,7 +487,7 @@ class TypedLine(QObject):
                 ):
                     self.close_line()
                     return True
-                if self.field is not None and self.field.text().strip() and not self.model.rowCount():
+                if self.field is not None and self.field.text().strip() and not self._model.rowCount():
                     self.bench.notify(
                         of_words(self.field.text().split())
                         or "No sentence in the catalogue matches this. Try other words, or clear the line to see all."
