@@ -49,10 +49,10 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"{_BEGINS}(?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+) (?:from|out of) (?P<who>{_SOME}\w+(?: \d+)?){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
     # carrying
-    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:picks up|picks|grabs|takes) (?P<what>(?:the |an? |any )?(?!\d)\w+)(?= |,|$)(?! (?:from|in) )": (
+    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:picks (?:up )?|grabs |takes )(?P<what>(?:the |an? |any )?(?!\d|up\b|over\b|off\b|on\b|care\b|damage\b)\w+)(?: up)?(?= |,|$)(?! (?:from|in) )": (
         r"\g<word> \g<who> is carrying \g<what>"
     ),
-    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:drops|puts down|lets go of|sets down) (?P<what>(?:the |an? |any )?\w+)(?= |,|$)": (
+    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:drops|puts down|lets go of|sets down) (?P<what>(?:the |an? |any )?(?!\d|below\b|under\b|to\b|by\b|from\b|off\b|past\b|in\b|into\b|onto\b|on\b|at\b|behind\b|beneath\b|down\b|out\b|less\b)\w+)(?= |,|$)": (
         r"\g<word> \g<who> is not carrying \g<what>"
     ),
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:puts|drops|lays|sets|places) (?P<what>{_ONE}(?!down\b)\w+(?: \d+)?)(?: down)? (?P<at>at|on|in|near) (?P<where>{_ONE}\w+(?: \d+)?)(?= |,|$)": (
@@ -82,6 +82,14 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) turns? to face (?=\w)": r"\g<before>\g<who> faces ",
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:must|should|has to|needs to|shall|will) (?P<does>open|close|shut|lock|unlock)(?=$|,| and | when | if | while | after )": (
         lambda found: f"{found['before']}{found['does'].replace('close', 'shut')} {found['who']}"
+    ),
+    r"\bturn (?:a)?round (?P<who>(?:the |every |each |all )?\w+(?: \d+)?)(?=$|,| and )": r"turn \g<who> around",
+    r"\b(?:pick|choose|take|select) any (?!of\b|one\b)\w+$": "keep a random one",
+    r"\bright now\b": "now",
+    r"\b(?P<does>goes|go|walks|runs|heads|returns|flies|drives|walk|run|drive) home\b": r"\g<does> to home",
+    r"\b(?P<joint>and|or|if|when|while) (?:nobody|no one|nothing) (?P<is>is|are|stands|comes) (?=(?:near|close|within|next to)\b)": r"\g<joint> not anything \g<is> ",
+    r"^(?:after|in) (?P<first>\S+ ?(?:s|secs?|seconds?|minutes?)),? (?P<what>.+?),? (?:and )?(?:then )?(?:again|repeat)(?: that| it| this)? every (?P<period>\S+ ?(?:s|secs?|seconds?|minutes?))$": (
+        r"every \g<period> starting after \g<first> \g<what>"
     ),
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (

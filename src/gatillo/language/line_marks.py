@@ -85,6 +85,10 @@ class Way(NamedTuple):
     marked: bool = False
 
 
+_WITHIN = 0.55
+"""What it costs to take an “if” for the action, where a condition may stand."""
+
+
 def ways_of(text: str, allowed: tuple[Part, ...]) -> list[Way]:
     """Return the ways to take a line: with and without what marks its part, and turned round where it says *not*."""
     ways: list[Way] = []
@@ -108,7 +112,8 @@ def ways_of(text: str, allowed: tuple[Part, ...]) -> list[Way]:
                 ways.append(Way(rest, ("when",), more=OTHER_PART, marked=True))
         if word in _MAYBE_OWN or not rest.strip():
             own = tuple(p for p in allowed if not _MAYBE_OWN.get(word) or p in _MAYBE_OWN[word])
-            ways.append(Way(text, own, more=0.05))
+            # an “if” within a list of actions is for where no condition may stand
+            ways.append(Way(text, own, more=_WITHIN if word == "if" and "if" in allowed else 0.05))
     for way in tuple(ways):
         turned = _without_negation(way.text)
         if turned is not None and "if" in way.parts:

@@ -269,6 +269,9 @@ def _made(
         if fit.remark == A_PERCENTAGE and name not in _PERCENTAGES:
             text = f"{float(text) / 100:.6g}"
         slots[name] = text
+        if slot.kind.holds == "where" and (text == PRONOUN or index.role(text) is not None):
+            # of two sentences that differ in this only, the one that speaks of objects is meant
+            cost += _AN_OBJECT
         if slot.kind.holds in ("role", "where") and text not in (PRONOUN, "pointer", "all matches"):
             named = text
         elif slot.kind.holds == "variable" and not named and index.role(text.rpartition(".")[0]) is not None:
@@ -385,6 +388,7 @@ def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:
     return 0.0 if has else _NOT_ITS_OWN
 
 
+_AN_OBJECT = 0.004
 _RATHER_A_VARIABLE = 0.3
 """What it costs to take a word for what an action does that is the name of a variable of its object."""
 _NO_VALUE = 5.0

@@ -87,6 +87,9 @@ _CHANGES_IT = re.compile(
     re.IGNORECASE,
 )
 """Where “it” is a number rather than an object."""
+_IS_A_VALUE = re.compile(
+    r"(?P<what>.+?) (?:is|are) (?P<value>-?\d+(?:\.\d+)?|yes|no|true|false)", re.IGNORECASE
+)
 _ASKS = re.compile(r"(?:when|whenever|if|unless|while|until|as soon as|every time)\b", re.IGNORECASE)
 _LONGEST = 24
 """Words that one piece may have."""
@@ -117,28 +120,35 @@ def _or_several(
     """Return the reading of an action as several lines, if it is for some seconds or some objects only; else the one that was found."""
     if found is not None and not (found.all_unread or found.offers) and found.part not in ACTIONS:
         return found
-    if _ASKS.match(text):
-        # what begins with “when” is no action
-        return found
+    # what begins with “when” is no action for a while, and tells of none
+    asks = _ASKS.match(text) is not None
 
     def read(words: str, part: Part) -> Reading | None:
         one = readings(index, words, (part,), here=here, most=1)
         return one[0] if one else None
 
+    is_now = _IS_A_VALUE.fullmatch(text) if set(parts) <= {*ACTIONS} else None
+    if is_now is not None:
+        # “then the speed is 20” sets it
+        set_ = read(f"set {is_now['what']} to {is_now['value']}", parts[0])
+        if set_ is not None and set_.is_whole:
+            return set_
     for part in ACTIONS:
         if part not in parts:
             continue
-        while_ = for_a_while(text, read, part)
+        while_ = for_a_while(text, read, part) if not asks else None
         if while_ is not None and not (found and found.entry.times and found.cost < while_.cost):
             return while_
-        later = after_a_while(text, read, part) if found is None or not found.is_whole else None
+        later = (
+            after_a_while(text, read, part) if not asks and (found is None or not found.is_whole) else None
+        )
         if later is not None:
             return later
         if found is None or found.all_unread or found.offers or found.cost > _GOOD:
             some = qualified(text, read, part)
             if some is not None and (found is None or found.all_unread or some.cost < found.cost):
                 return some
-    if found is None or found.all_unread or found.offers:
+    if not asks and (found is None or found.all_unread or found.offers):
         retold = _retold(index, text, read, parts)
         if retold is not None:
             return retold

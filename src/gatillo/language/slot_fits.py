@@ -71,6 +71,8 @@ _PARTED_NAME = 0.1
 """What a slot costs more that takes a part of an object's name, such as the number of “moth 2”."""
 _LATER = frozenset(["after", "for", "in", "every"])
 """Words before a time."""
+_OF_THE_POINTER = frozenset(["left button", "right button", "middle button"])
+"""Buttons that are no keys."""
 _HOW = frozenset(["again", "also", "forever", "instead", "now", "once", "too", "twice"])
 """Words after a name that say how, or how often."""
 
@@ -219,6 +221,8 @@ class SlotFits:
         if slot.type == "key":
             if raw == "a":
                 return Fit(0.4, "A")
+            if typed in _OF_THE_POINTER:
+                return None
             known = self._known(slot, typed.removesuffix(" key").removesuffix(" button"))
             if known is not None:
                 return Fit(known.cost + 0.02, known.name)
@@ -408,6 +412,10 @@ class SlotFits:
             # “the wind” is what the wind is
             bare = plain[1:] if plain[0] == "the" and many > 1 else plain
             raw = self._value_of(" ".join(bare), len(bare) == 1 and "." not in raw) or raw
+        owner, dot, name = raw.partition(".")
+        if dot and name.isidentifier() and (owner.lower() == "level" or self.names.role(owner.lower())):
+            # a variable that is not there: “level.scor”
+            raw = f"{{{raw}}}"
         return Fit(
             0.4 + 0.005 * many + (_GOES_ON if goes_on else 0.0), *self._formulas.text_with_formulas(raw)
         )

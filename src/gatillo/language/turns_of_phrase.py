@@ -18,7 +18,10 @@ _KEYS = re.compile(
 _KEY_NAMES = {key.lower() for key in KEYS} | set(KEY_ALIASES)
 _PERCENT = re.compile(r"(?<=\d) ?(?:%|per cent\b)")
 _EVERY_TIME = re.compile(r"\b(?:every|each|any) time(?: that)?\b", re.IGNORECASE)
-_ONCE = re.compile(r"^once (?!(?:every|per|an?|each|more|again|only|upon)\b)(?=\w)", re.IGNORECASE)
+_ONCE = re.compile(
+    r"^once (?!(?:every|per|an?|each|more|again|only|upon)\b)(?!.*\b(?:go on|carry on|proceed|continue)$)(?=\w)",
+    re.IGNORECASE,
+)
 """“Once” for “when”, at the beginning of a line."""
 _THERE = re.compile(
     r"(?<!^)(?<!if )(?<!when )(?<!until )(?<!are )(?<!is )\bthere\b(?! (?:is|are)\b)", re.IGNORECASE
@@ -39,7 +42,7 @@ _CLICKS = re.compile(
     re.IGNORECASE,
 )
 _SOMEONE_CLICKS = re.compile(
-    r"\b(?:someone|somebody|anyone|the user|user|i|you|we) (?=(?:clicks?|presses|press|lets?|releases?|holds?|keeps?|moves?)\b)",
+    r"\b(?:someone|somebody|anyone|the user|user|i|you|we) (?=(?:clicks?|presses|press|hits?|taps?|lets?|releases?|holds?|keeps?|moves?)\b)",
     re.IGNORECASE,
 )
 _FIRST_SECONDS = re.compile(r"(?:for|in|during|within) the first (?P<time>\S+ ?\S+)$", re.IGNORECASE)

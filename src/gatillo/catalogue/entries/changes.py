@@ -164,6 +164,7 @@ def is_removed(world: QueryApi, a: Role) -> Candidates:
         "{time} after {rule} last fired",
         "{time} after/since rule {rule} [fires/fired/ran/runs/happened]",
         "{time} after/since {rule} fires/ran/runs/happened/happens",
+        "{time} after/since [rule] {rule} went/goes off",
         "rule {rule} fired/ran/happened {time} ago",
         "{rule} fired/ran/happened {time} ago",
         "{time} later than {rule}",

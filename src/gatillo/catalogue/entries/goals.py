@@ -366,6 +366,8 @@ def _go_facing(world: BehaviourApi, rows: Rows, vx: Floats, vy: Floats, way_x: F
         "{who} is/comes at its goal/target/destination",
         "{who} has arrived",
         "{who} gets/comes to where it was going/heading",
+        "{who} got/gets/came/comes where it was going/heading",
+        "{who} is where it was going/heading",
         "{who} reaches where it was going/heading",
     ],
 )

@@ -185,6 +185,8 @@ def hide(world: ActionApi, who: Rows) -> None:
         "put/move/bring {who} on/at/to/in depth/layer {depth}",
         worded("put/move/bring/send/draw {who} to/in/at [the] front", depth="100"),
         worded("put/move/bring/send/draw {who} in front of everything/all", depth="100"),
+        worded("{who} goes/comes/is put on top of everything/all", depth="100"),
+        worded("put/bring/draw {who} on top of everything/all", depth="100"),
         worded("put/move/bring/send/draw {who} to/in/at! [the] back", depth="-100"),
         worded("put/move/bring/send/draw {who} behind everything/all", depth="-100"),
         worded(

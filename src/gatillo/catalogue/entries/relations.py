@@ -109,7 +109,9 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
     alone=True,
     says=[
         "{a} sees {b} within {distance} and {angle}",
+        "{a} sees {b} in/within a cone of {angle} degrees/° and/within {distance}",
         "{a} sees {b} in its cone",
+        "{a} sees {b} within {distance} [units]",
         "{b} is in the cone [of view] of {a} [within {distance}] [and {angle}]",
         "{b} is/stands in front of {a} [within {distance}]",
         "{b} is/stands in front of {a} within {distance} and {angle}",
@@ -172,6 +174,8 @@ def clear_view(world: QueryApi, a: Rows, b: Rows) -> Yes:
         "{a} sees [the] place/point/spot {where}",
         "[the] way/path/line from {a} to [the] place/point/spot {where} is clear/free/open",
         "[clear] line of sight from {a} to [the] place/point/spot {where}",
+        "{a} sees {where}",
+        "{a} can see {where}",
         "{a} can see [the] place/point/spot {where}",
     ],
 )
@@ -189,6 +193,8 @@ def clear_view_to(world: QueryApi, a: Rows, where: tuple[Any, Any]) -> Yes:
     says=[
         "[a] ray from {a} hits/meets {b} [first]",
         "[a] ray from {a} turned {angle} [reach {reach}] hits/meets {b} [first]",
+        "[the] first thing in front of {a} [within {reach}] is [a] {b}",
+        "{b} is [the] first thing in front of {a} [within {reach}]",
         "{b} is straight ahead of {a} [within {reach}]",
         "first thing ahead of {a} is {b}",
         "raycast from {a} hits {b}",
@@ -375,6 +381,7 @@ def has_fired(world: QueryApi, rule: str) -> bool:
         "within/inside {time} of/after {rule}",
         "{rule} fired/ran/happened less than {time} ago",
         "{rule} fired/ran/happened {time} ago",
+        "{rule} went/goes off within/in/during the last/past {time}",
         "{rule} fired/ran/happened within/in/during the last/past {time}",
         "{rule} recently/lately fired",
         "{rule} fired/ran/happened recently/lately",
