@@ -146,6 +146,8 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
         far = _NEAR if cheapest < _GOOD else _WORST + 0.5
         limit = min(cheapest + far, best[key].cost if key in best else UNREAD * 99)
         laid = align(pattern, line, limit)
+        if laid is not None and pattern.known and any(fit.missing or fit.begun for _, fit in laid.fits):
+            continue
         if laid is None or (not pattern.content and _is_a_guess(laid, way, cards)):
             continue
         best[key] = laid
@@ -191,13 +193,14 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
 def _is_a_variable(index: Index, pattern: Pattern, reading: Reading, line: Line) -> bool:
     """Whether a word that a pattern has for what it does names a variable of the object: “set the weight of the crate”."""
     slots = pattern.entry.slots
-    if pattern.entry.group != "action" or any(slot.kind.holds == "variable" for slot in slots.values()):
+    if any(slot.kind.holds == "variable" for slot in slots.values()):
         return False
     roles = (index.role(reading.clause.slots.get(n, "")) for n, s in slots.items() if s.kind.holds == "role")
     kinds = {kind for role in roles if role is not None for kind in role.kinds}
     named = {stem(v.name.lower()) for kind in kinds for v in index.kinds[kind].variables}
-    setting = next((reading.clause.slots.get(n, "") for n, s in slots.items() if s.type == "setting"), "")
-    does = {*pattern.stems, stem(setting.rpartition(": ")[2])}
+    told = (reading.clause.slots.get(n, "") for n, s in slots.items() if s.type in ("setting", "look", "tag"))
+    does = {stem(text.rpartition(": ")[2].lower()) for text in told}
+    does |= pattern.stems if pattern.entry.group == "action" else frozenset()
     return not named.isdisjoint(does) and not named.isdisjoint(map(stem, line.plain))
 
 

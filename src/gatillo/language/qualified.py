@@ -65,6 +65,10 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
         if plain[n] not in _THAT and plain[n] not in _WHERE and not other:
             continue
         action = _whole(read(text[: words[n - 1].end], part))
+        if action is None and plain[n] in _THAT:
+            picked = _of_a_kind_and_picked(text, words, n, read, part)
+            if picked is not None:
+                return picked
         if action is None or not action.named or action.cost > _BEGUN or action.empty_slots():
             continue
         rest = text[words[n].end :].strip() if plain[n] in _THAT else text[words[n].start :].strip()
@@ -95,6 +99,25 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
         )
         if found is not None:
             return found
+    return None
+
+
+def _of_a_kind_and_picked(
+    text: str, words: tuple[TypedWord, ...], n: int, read: Read, part: Part
+) -> Reading | None:
+    """Return “hide the nearest lamp that is lit”: of those that are lit the nearest is picked. “That” is word `n`."""
+    kind = words[n - 1].text
+    more = next((m for m in range(n + 2, len(words)) if words[m].plain in _MORE | _UNTIL), len(words))
+    for end in {len(words), more}:
+        after = text[words[end].start :] if end < len(words) else ""
+        acts = qualified(f"{text[: words[n - 1].end]} {after}".strip(), read, part)
+        if acts is None or acts.all_unread or len(acts.lines) != 2 or acts.lines[0].entry.group != "pick":
+            continue
+        which = _whole(read(f"{kind} {text[words[n].end : words[end - 1].end].strip()}", "if"))
+        if which is None or which.empty_slots() or which.cost >= _BEGUN:
+            continue
+        lines = (which, *acts.lines)
+        return Reading(which.clause, which.part, which.cost + acts.cost, named=acts.named, lines=lines)
     return None
 
 

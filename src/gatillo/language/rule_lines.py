@@ -30,7 +30,7 @@ from gatillo.language.qualified import Read, qualified
 from gatillo.language.reading import Reading
 from gatillo.language.retold import retellings
 from gatillo.language.turns_of_phrase import as_written
-from gatillo.language.typed_words import split_words
+from gatillo.language.typed_words import TypedWord, split_words
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause
 from gatillo.level.roles import Index
@@ -68,7 +68,10 @@ _RETOLD = 0.3
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
 _BOTH = re.compile(r"\b(?:both(?: of them)?|them both|the two of them)\b", re.IGNORECASE)
-_IT = re.compile(r"\bit\b(?!'s)", re.IGNORECASE)
+_IT = re.compile(
+    r"\b(?:it\b(?!'s)|him\b|her\b(?= (?:and|at|when|if|with|for|from|to|by|over|toward|towards)\b|,|$))",
+    re.IGNORECASE,
+)
 _ITS_VERBS = frozenset(
     ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
      "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
@@ -224,7 +227,7 @@ def _read(
         shorter = text[: words[_MOST_WORDS - 1].end]
         found = _read(index, shorter, allowed, known, most=most, cards=cards, after=after)
         return [replace(reading, unread=(*reading.unread, *rest)) for reading in found]
-    places = places_of(words)
+    places = _not_in_names(places_of(words), words, text, names.several_words)
     if any(place.strong for place in places[1:]):
         # it says itself that it is several lines
         several = _several(index, text, places, allowed, known, cards=cards)
@@ -265,6 +268,22 @@ def _read(
     if single and single[0].cost + _open(single[0]) <= several.cost:
         return [single[0], several, *single[1:]][:most]
     return [several, *(r for r in single if r.cost <= several.cost + UNREAD)][:most]
+
+
+def _not_in_names(
+    places: list[Place], words: tuple[TypedWord, ...], text: str, names: Iterable[str]
+) -> list[Place]:
+    """Return the places that do not lie within a name of several words: “porch step” is not parted before “step”."""
+    lower = text.lower()
+    held = [name for name in names if name in lower]
+    if not held:
+        return places
+    spans = [found.span() for name in held for found in re.finditer(rf"\b{re.escape(name)}\b", lower)]
+    return [
+        place
+        for place in places
+        if not any(start < words[place.at].start < end for start, end in spans) or not place.at
+    ]
 
 
 def _open(reading: Reading) -> float:

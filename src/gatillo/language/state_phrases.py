@@ -195,6 +195,11 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     if len(after) != 1:
         return
     owner = " ".join(plain[:verb])
+    level = names_of(index).level_variables.find(f"{owner} {after[0]}")
+    if level is not None and not level.begun and index.level_tokens.get(token(level.name[6:])) == "yes/no":
+        # “the valve is open”, where “valve open” is a variable of the level
+        yield Clause(use="formula_holds", slots={"formula": as_formula(level.name)}, negated=turned), ""
+        return
     yield from _of_many(index, plain[:verb], after[0], turned, here)
     if plain[0] in _ALL or plain[0] in _NONE:
         # “all lights are lit” is not about one of them

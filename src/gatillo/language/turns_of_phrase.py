@@ -105,6 +105,8 @@ _SHOW_QUOTED = re.compile(
     re.IGNORECASE,
 )
 """A text in quotes that is shown nowhere in particular is shown to the player."""
+_QUOTED = re.compile(r"""["“][^"”]*["”]""")
+_MOST_TEXTS = 9
 _QUOTES = re.compile(r"""["“”]""")
 
 
@@ -475,7 +477,7 @@ def as_written(text: str, *, occasions: bool, names: Iterable[str] = ()) -> str:
 
     text = turned(_KEYS, _both_keys, text)
     if _QUOTES.search(text):
-        return turned(_SHOW_QUOTED, "show the message ", text)
+        return _around_quotes(turned(_SHOW_QUOTED, "show the message ", text), held)
     if _FIRST_SECONDS.fullmatch(text):
         return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
     for pattern, instead in _TURNS:
@@ -487,6 +489,25 @@ def as_written(text: str, *, occasions: bool, names: Iterable[str] = ()) -> str:
         text = turned(_ONCE, "when ", text)
         text = turned(_EVERY_WITHIN, r"\g<every> \g<before> \g<after>", text)
     return text
+
+
+def _around_quotes(text: str, names: list[str]) -> str:
+    """Return a line without such turns outside its texts in quotes; as it is, if one of these would be lost."""
+    texts = _QUOTED.findall(text)
+    marks = [f'"text{chr(97 + n)}"' for n in range(len(texts))]
+    if not texts or len(texts) > _MOST_TEXTS or _QUOTES.search(_QUOTED.sub("", text)):
+        return text
+    plain = iter(marks)
+    words = _QUOTED.sub(lambda _: next(plain), text)
+    for pattern, instead in _DEEDS:
+        words = pattern.sub(instead, words)
+    if any(words.count(mark) != 1 for mark in marks) or any(
+        name not in words.lower() for name in names if name in text.lower()
+    ):
+        return text
+    for mark, quoted in zip(marks, texts, strict=True):
+        words = words.replace(mark, quoted)
+    return words
 
 
 def _at_it(found: re.Match[str]) -> str:
@@ -542,6 +563,9 @@ def _both_keys(found: re.Match[str]) -> str:
     return f"{a}{is_}{does} {joint} {b}{is_}{second}"
 
 
+_DEEDS: tuple[tuple[re.Pattern[str], Instead], ...] = tuple(
+    (re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in DEEDS.items()
+)
 _TURNS: tuple[tuple[re.Pattern[str], Instead], ...] = (
     (_NTH_STOP, _nth_stop),
     (_NEITHER, r"not \1 is \4 and not \2 is \4"),
@@ -555,10 +579,8 @@ _TURNS: tuple[tuple[re.Pattern[str], Instead], ...] = (
     (_NOTHING, _no_one),
     (_PROBABILITY, _in_percent),
     (_ONE_IN, _chance),
-    *(
-        (re.compile(pattern, re.IGNORECASE), instead)
-        for pattern, instead in {**DEEDS, **_TURNS_AS_TYPED}.items()
-    ),
+    *_DEEDS,
+    *((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _TURNS_AS_TYPED.items()),
     (_PERCENT, " percent"),
     (_CLOSE, "shut"),
     (_QUARTER, "0.25 "),

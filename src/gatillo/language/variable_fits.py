@@ -6,7 +6,7 @@ import re
 
 from gatillo.language.fits import KNOWN_WORDS, NAME, PRONOUN, UNKNOWN, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, Found, LevelNames
-from gatillo.language.typed_words import NEGATIONS, SMALL
+from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL
 from gatillo.level.naming import name_problem, token
 from gatillo.level.roles import Index
 
@@ -131,17 +131,22 @@ def owner_and_name(typed: str) -> list[tuple[str, str, float]]:
     for word in _OWNED:
         name, joined, owner = typed.rpartition(word)
         if joined:
-            found.append((owner.removeprefix("the "), name.replace(" ", "_"), 0.06))
+            found.append((_without_article(owner), name.replace(" ", "_"), 0.06))
     if " of " in typed:
         name, _, owner = typed.rpartition(" of ")
         found.append((owner, name.replace(" ", "_"), 0.05))
         found.append(
-            ("level" if owner == "the level" else owner.removeprefix("the "), name.replace(" ", "_"), 0.06)
+            ("level" if owner == "the level" else _without_article(owner), name.replace(" ", "_"), 0.06)
         )
     words = typed.split(" ")
     return found + [
         (" ".join(words[:cut]), "_".join(words[cut:]), 0.08) for cut in range(len(words) - 1, 0, -1)
     ]
+
+
+def _without_article(name: str) -> str:
+    first, _, rest = name.partition(" ")
+    return rest if first in ARTICLES and rest else name
 
 
 def _not_quite(typed: str, known: Found) -> tuple[tuple[str, str], ...]:

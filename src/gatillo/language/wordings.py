@@ -46,6 +46,8 @@ class Pattern:
     own: bool
     """Whether it is the entry's own sentence."""
     negated: bool = False
+    known: bool = False
+    """Whether it is only for names that the level has."""
     filled: dict[str, str] = field(default_factory=dict)
     slots: dict[str, Slot] = field(default_factory=dict)
     """The entry's slots, and those of the wording alone."""
@@ -112,7 +114,11 @@ def patterns_of(entry: Entry) -> list[Pattern]:
         small = all(p.small for p in plain)
         stems = frozenset(stem(w) for p in pieces for w in p.words)
         tail = _tail(slots, pieces) if own else 99
-        made.append(Pattern(entry, pieces, own, way.negated, way.filled, slots, content, small, tail, stems))
+        made.append(
+            Pattern(
+                entry, pieces, own, way.negated, way.known, way.filled, slots, content, small, tail, stems
+            )
+        )
     return made
 
 

@@ -192,6 +192,8 @@ class Wording:
     """Slots of its own for objects, which only `filled` uses: “behind {other}”."""
     places: tuple[str, ...] = ()
     """Slots of its own for objects or places, which only `filled` uses: “away from {other}”."""
+    known: bool = False
+    """Whether it is only for names that the level has: “the alarm goes off”, where alarm is a message."""
 
 
 def worded(
@@ -201,14 +203,15 @@ def worded(
     numbers: tuple[str, ...] = (),
     objects: tuple[str, ...] = (),
     places: tuple[str, ...] = (),
+    known: bool = False,
     **filled: str,
 ) -> Wording:
     """Return a wording whose words fill slots themselves, or that says the opposite.
 
     For example, `worded("double {variable}", factor="2")`, or `worded("subtract {amount} from {variable}", amount="-{amount}")`. `numbers`,
-    `objects` and `places` name slots that the entry does not have, for `filled` to make a formula of.
+    `objects` and `places` name slots that the entry does not have, for `filled` to make a formula of. `known` as of `Wording`.
     """
-    return Wording(text, negated, filled, numbers, objects, places)
+    return Wording(text, negated, filled, numbers, objects, places, known)
 
 
 def check_wordings(

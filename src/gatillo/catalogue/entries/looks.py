@@ -7,6 +7,7 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.catalogue.declare.entry import action, condition, role, slot
+from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.declare.subjects import Subject
 
 SUBJECT = Subject("looks of a kind", place=95)
@@ -18,7 +19,7 @@ SUBJECT = Subject("looks of a kind", place=95)
     who=role(),
     look=slot("look"),
     says=[
-        "{who} is/are {look}",
+        worded("{who} is/are {look}", known=True),
         "{who} is shown [as/with] [the/its] look {look}",
         "[the] look of {who} is {look}",
         "{who} has [the/its] {look} look",

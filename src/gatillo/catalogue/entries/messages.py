@@ -6,6 +6,7 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
 from gatillo.catalogue.declare.entry import action, choice, condition, number, occasion, role, seconds, slot
+from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.declare.facts import Heard
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.variables import COMPARISONS
@@ -32,8 +33,8 @@ SUBJECT = Subject("messages", place=50)
         "{message} message/signal",
         "someone/somebody/anyone/anything says/sends/shouts/broadcasts {message}",
         "message {message} comes/arrives [in]",
-        "[the] {message} sounds/rings/goes [off]",
-        "[the] {message} is raised/sounded/given/triggered",
+        worded("[the] {message} sounds/rings/goes [off]", known=True),
+        worded("[the] {message} is raised/sounded/given/triggered", known=True),
     ],
 )
 def message_heard(world: QueryApi, message: str) -> Candidates:
@@ -122,8 +123,8 @@ def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> Non
         "signal/trigger/raise/fire/sound [the] [message/signal] {message}",
         "send/broadcast [the] message {message} to everyone/all/everybody",
         "send/broadcast {message} to everyone/all/everybody",
-        "{message} goes off",
-        "{message} sounds/rings",
+        worded("{message} goes off", known=True),
+        worded("{message} sounds/rings", known=True),
         "set off [the] {message}",
     ],
 )

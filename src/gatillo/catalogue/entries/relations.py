@@ -83,7 +83,7 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
             "distance from/between {who} to/and {where} is more/over/above/greater/larger than {distance}",
             negated=True,
         ),
-        worded("{who} is at/on {where}", distance="10"),
+        worded("{who} is at/on! {where}", distance="10"),
         "{who} and {where} are less/closer/nearer than {distance} apart",
         "{who} and {where} are within {distance} of each other",
         worded("{who} and {where} are more/farther/further than {distance} apart", negated=True),
