@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from gatillo.language.level_names import names_of
 from gatillo.language.reading import Reading
 from gatillo.language.typed_words import NUMBERS
-from gatillo.language.variable_fits import as_formula
+from gatillo.language.variable_fits import as_formula, known_variable
 from gatillo.level.edits import Part
 from gatillo.level.model import Area, Clause
 from gatillo.level.naming import token
@@ -99,6 +99,10 @@ _OWNER_MOVES = re.compile(
     rf"(?:let |make )?(?:the |an? )?(?P<who>[\w ]+?) (?P<how>(?:{_HOW})s?) (?P<number>\S+) (?:units? of |of )?(?P<what>[\w ]+?){_RATE}",
     re.IGNORECASE,
 )
+_ALONE = re.compile(
+    rf"(?P<how>{_HOW}) (?P<number>\d\S*|one|two|three|four|five|ten) (?:units? of |of )?(?P<what>[\w ]+?){_RATE}",
+    re.IGNORECASE,
+)
 _OUT_OF = re.compile(
     r"(?:the |an? )?(?P<who>.+?) (?:runs? out of|is out of|has run out of) (?:its )?(?P<what>\w+)",
     re.IGNORECASE,
@@ -137,22 +141,31 @@ def changed_amounts(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
     """Return what a line does to an amount that an object has: “drain 5 fuel from the lamp”, “the lamp loses 2 fuel a second”."""
     part: Part | None = next((part for part in parts if part in ("do", "else")), None)
     plain = text.strip().rstrip(".!")
-    said = next((m for m in (p.fullmatch(plain) for p in (_MOVED, _GIVEN, _OWNER_MOVES)) if m), None)
+    ways = (_MOVED, _GIVEN, _OWNER_MOVES, _ALONE)
+    said = next((m for m in (p.fullmatch(plain) for p in ways) if m), None)
     if part is None or said is None:
         return []
     names = names_of(index)
-    role = names.role(said["who"].lower())
-    found = (
-        names.variable_of(role.name, said["what"].lower()) if role is not None and not role.begun else None
-    )
+    what = said["what"].lower()
+    if said.re is _ALONE:
+        # “lose 2 energy per second”, where somebody has energy
+        fit = known_variable(names, (), what, "number") if said["rate"] else None
+        variable, owner = (
+            (fit.text, fit.text.rpartition(".")[0]) if fit is not None and not fit.begun else ("", "")
+        )
+    else:
+        role = names.role(said["who"].lower())
+        found = names.variable_of(role.name, what) if role is not None and not role.begun else None
+        numeric = role is not None and found is not None and found[1] == "number"
+        variable, owner = (found[0], role.name) if numeric and found and role else ("", "")
     value = NUMBERS.get(said["number"].lower(), said["number"])
-    if role is None or found is None or found[1] != "number" or not value.replace(".", "", 1).isdigit():
+    if not variable or not value.replace(".", "", 1).isdigit():
         return []
     amount = f"-{value}" if said["how"].lower().rstrip("s") in _LESS else value
     if said["rate"]:
         amount += " * dt"
-    slots = {"amount": amount, "variable": found[0]}
-    return [Reading(Clause(use="add_to", slots=slots), part, _COST, named=role.name)]
+    slots = {"amount": amount, "variable": variable}
+    return [Reading(Clause(use="add_to", slots=slots), part, _COST, named=owner)]
 
 
 def formula_of_amount(index: Index, text: str) -> str:

@@ -91,6 +91,15 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"^(?:after|in) (?P<first>\S+ ?(?:s|secs?|seconds?|minutes?)),? (?P<what>.+?),? (?:and )?(?:then )?(?:again|repeat)(?: that| it| this)? every (?P<period>\S+ ?(?:s|secs?|seconds?|minutes?))$": (
         r"every \g<period> starting after \g<first> \g<what>"
     ),
+    r"\bturn (?P<who>(?:the |every |each |all )?\w+(?: \d+)?) to face (?=\w)": r"let \g<who> face ",
+    r"\bturn (?P<who>(?:the |every |each |all )?\w+(?: \d+)?) half ?way (?:a)?round\b": r"turn \g<who> by 180",
+    r"\b(?P<does>create|spawn|make|put|place) (?P<what>(?:(?!at x\b).)+?) at x (?P<x>-?\d+(?:\.\d+)?),? (?:and )?y (?P<y>-?\d+(?:\.\d+)?)": (
+        lambda found: (
+            f"{found['does']} {found['what']} at ({found['x']}, {found['y']})"
+            if found["does"].lower() in ("create", "spawn", "make")
+            else found[0]
+        )
+    ),
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
         lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 + float(found['n']) / 100:.6g}"
@@ -102,7 +111,7 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"{_BEGINS}(?P<what>{_SOME}\w+(?:'s)?(?: \w+)?) doubles(?=$|,| and )": r"\g<before>double \g<what>",
     rf"{_BEGINS}(?P<what>{_SOME}\w+(?:'s)?(?: \w+)?) halves(?=$|,| and )": r"\g<before>halve \g<what>",
     r"\bat (?P<m>\d+):(?P<s>[0-5]\d)\b": lambda found: f"at {60 * int(found['m']) + int(found['s'])} s",
-    rf"{_BEGINS}take away (?=\w)": r"\g<before>lose ",
+    rf"{_BEGINS}take[ ]away (?=\w)": r"\g<before>lose ",
     r"\b(?P<a>\w+) outnumber (?:the )?(?P<b>\w+)": r"there are more \g<a> than \g<b>",
     r"^with (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent),? ": r"if \g<n> percent chance, ",
     r"\bwith (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": r"with \g<n> percent chance",

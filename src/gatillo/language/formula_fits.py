@@ -341,6 +341,12 @@ class FormulaFits:
             return as_formula(variable[0]) if variable is not None else ""
         asked = _NUMBER_OF.fullmatch(raw)
         found = self._spoken(f"number of {asked['what']}", "number") if asked is not None else None
+        if found is None and asked is not None:
+            # “the number of lives”, where lives is a variable
+            found = known_variable(
+                self.names, self.here, asked["what"].lower().removeprefix("the "), "number"
+            )
+            return as_formula(found.text) if found is not None and not found.begun else ""
         return found.text if found is not None else ""
 
     def _compared(self, raw: str) -> Fit | None:

@@ -293,7 +293,7 @@ def _made(
             remark = remark or fit.remark
     typed = set(slots)
     slots |= {name: "" for name, slot in entry.slots.items() if slot.type == "key" and name not in slots}
-    _fill_by_wording(laid.pattern, slots)
+    unread += _fill_by_wording(laid.pattern, slots)
     _ask_for_amounts(laid.pattern, slots, typed)
     if a_second and entry.group == "action":
         adds = [name for name, slot in entry.slots.items() if slot.adds and slots.get(name, "0") != "0"]
@@ -347,12 +347,17 @@ def _is_missing(index: Index, entry: Entry, slot: Slot, missing: Missing) -> boo
     return missing.typed.lower() not in known
 
 
-def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
-    """Fill the slots that a wording's own words fill: a number is worked out, a formula put in brackets."""
+def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> list[str]:
+    """Fill the slots that a wording's own words fill: a number is worked out, a formula put in brackets.
+
+    Return what was typed for slots that only a formula uses which could not be made.
+    """
+    lost: list[str] = []
     typed = {name: slot.default for name, slot in pattern.entry.slots.items() if slot.default} | slots
     for name, template in pattern.filled.items():
         named = re.findall(r"\{(\w+)\}", template)
         if any(n not in typed for n in named):
+            lost += [slots[n] for n in named if n in slots and n not in pattern.entry.slots]
             continue
         text = template
         if any(re.search(r"\bdt\b", typed[n]) for n in named):
@@ -376,6 +381,7 @@ def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
             }[sum_[2]]
             text = f"{worked:.12g}" if sum_[2] != "/" or right else text
         slots[name] = "0" if text == "-0" else text.removeprefix("--")
+    return list(dict.fromkeys(lost))
 
 
 def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:

@@ -18,6 +18,7 @@ from msgspec.structs import replace as with_fields
 from gatillo.catalogue.entries.timed_moves import UNTIL_THERE
 from gatillo.language.alignment import UNREAD
 from gatillo.language.alternatives import UNLESS, with_alternatives
+from gatillo.language.degrees import by_variables
 from gatillo.language.firing_phrases import becomes_true, without_firing
 from gatillo.language.fits import PRONOUN
 from gatillo.language.for_a_while import after_a_while, for_a_while
@@ -218,6 +219,7 @@ def _read(
     names = names_of(index)
     if "when" in allowed:
         text = names.with_messages(text)
+    text = by_variables(index, text)
     text = with_owners(index, as_written(text, occasions="when" in allowed, names=names.several_words))
     words = split_words(text)
     if not words:

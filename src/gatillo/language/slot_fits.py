@@ -31,6 +31,8 @@ MOST_KEPT = 20_000
 _FREE = 0.45
 _GOES_ON = 1.2
 """What a free text costs that may hold the next line."""
+_OF_A_TIME = frozenset(["per", "second", "seconds", "every"])
+"""Words of a rate: “2 energy per second” is no item."""
 _JOINING = frozenset(["and", "then", ",", ";"])
 _MAKES = {"role": "kind", "kind": "kind", "where": "spot", "area": "area", "route": "route", "tag": "tag"}
 
@@ -279,7 +281,7 @@ class SlotFits:
             ):
                 return None
             if slot.type in ("timer", "item", "tag") and any(
-                w in ARTICLES or w in _JOINING or w in ("of", "is", "are") for w in words
+                w in ARTICLES or w in _OF_A_TIME or w in _JOINING or w in ("of", "is", "are") for w in words
             ):
                 return None
             near = many > 1 and looks_like(raw.lower(), self.names.table(slot))

@@ -10,6 +10,8 @@ from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL
 from gatillo.level.naming import name_problem, token
 from gatillo.level.roles import Index
 
+_TO_ANOTHER = frozenset(["angle", "distance", "direction", "way"])
+"""What is no property of the object that stands after “to”: “the angle to the moth”."""
 _OWNED = (" from ", " to ", " for ", " on ")
 """Words between a variable's name and its owner: “fuel from the lamp”."""
 _ALL = frozenset(["all", "every", "each"])
@@ -130,7 +132,7 @@ def owner_and_name(typed: str) -> list[tuple[str, str, float]]:
         return [(owner, name.replace(" ", "_"), 0.03)]
     for word in _OWNED:
         name, joined, owner = typed.rpartition(word)
-        if joined:
+        if joined and not (word == " to " and name in _TO_ANOTHER):
             found.append((_without_article(owner), name.replace(" ", "_"), 0.06))
     if " of " in typed:
         name, _, owner = typed.rpartition(" of ")

@@ -20,6 +20,8 @@ SUBJECT = Subject("attaching, items", place=160)
         "fix/tie/bind/fasten/stick/glue/join/hook/parent/connect/pin/link {who} to/on/onto/with {carrier} {how}",
         "pick up {who} with {carrier} {how}",
         "pick {who} up with {carrier} {how}",
+        "move/keep/go/bring {who} [along] with! {carrier}",
+        "{who} moves/goes/comes [along] with! {carrier}",
         "{carrier} picks up {who}",
         "{carrier} grabs/takes/holds/carries {who}",
         "let {carrier} carry/hold/grab/take {who}",

@@ -7,8 +7,8 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.catalogue.declare.entry import action, condition, role, slot
-from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("looks of a kind", place=95)
 

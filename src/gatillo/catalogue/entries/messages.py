@@ -6,9 +6,9 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
 from gatillo.catalogue.declare.entry import action, choice, condition, number, occasion, role, seconds, slot
-from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.declare.facts import Heard
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.entries.variables import COMPARISONS
 from gatillo.level.roles import Role
 

@@ -455,6 +455,17 @@ def face(world: ActionApi, who: Rows, where: Where) -> None:
         "{who} faces/looks {angle}",
         "point {who} at [angle] {angle}",
         "face {who} {angle}",
+        worded(
+            "{who} points/faces/looks [in] [the] same way/direction as {other}",
+            objects=("other",),
+            angle="{other}.angle",
+        ),
+        worded(
+            "turn/point/rotate {who} [in] [the] same way/direction as {other}",
+            objects=("other",),
+            angle="{other}.angle",
+        ),
+        "turn/rotate {who} back to {angle}",
         worded("let/make {who} face/point/look [to] [the] right/rightwards", angle="0"),
         worded("let/make {who} face/point/look [to] [the] left/leftwards", angle="180"),
         worded("let/make {who} face/point/look up/upward/upwards", angle="90"),
