@@ -46,7 +46,7 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:hands|passes|pays)(?: over)? {_MANY}(?P<what>\w+) to (?P<getter>{_SOME}\w+)": _passes,
     rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:pays|spends) {_MANY}(?P<what>\w+)": _pays,
     # shooting
-    rf"{_BEGINS}(?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+) (?:from|out of) (?P<who>{_SOME}\w+(?: \d+)?){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
+    rf"(?P<before>)\b(?:shoot|fire|launch|throw|toss|hurl|spit) (?:an?|one|another) (?P<what>\w+) (?:from|out of) (?P<who>{_SOME}\w+(?: \d+)?){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
     # carrying
     r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:picks (?:up )?|grabs |takes )(?P<what>(?:the |an? |any )?(?!\d|up\b|over\b|off\b|on\b|care\b|damage\b)\w+)(?: up)?(?= |,|$)(?! (?:from|in) )": (
@@ -75,7 +75,7 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
         )
     ),
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:keeps|stays|keep|stay|backs|back) away from (?=\w)": r"\g<before>make \g<who> run away from ",
-    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) turns (?:a)?round(?=$|,| and )": r"\g<before>turn \g<who> around",
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) turns (?:a)?round(?=$|,| (?:and|when|if|while|at|as|then)\b)": r"\g<before>turn \g<who> around",
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:thinks|whispers|yells|mutters|replies|answers|cries|mumbles|exclaims) (?=\w)": (
         r"\g<before>\g<who> says "
     ),
@@ -119,7 +119,15 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"(?P<before>^|[,;] |\b(?:and|then|do|else) )(?P<v>[a-z_][\w.]*) (?P<sign>[-+]) (?P<n>\d+(?:\.\d+)?)$": r"\g<before>\g<v> \g<sign>= \g<n>",
     r"\b(?:pick|choose|take|select) (?:an?|one|any) (?P<kind>\w+) (?:at random|randomly),? (?:and )?": r"pick a random \g<kind> and ",
     r"\bone (?P<kind>\w+) at random\b": r"a random \g<kind>",
+    rf"{_BEGINS}(?:heal|cure) (?P<who>{_SOME}\w+(?: \d+)?) by (?P<n>\S+)": r"\g<before>add \g<n> to \g<who>'s health",
+    rf"{_BEGINS}(?:damage|hurt|injure|wound) (?P<who>{_SOME}\w+(?: \d+)?) by (?P<n>\S+)": r"\g<before>subtract \g<n> from \g<who>'s health",
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:can't|cannot|can not|may not|must not|mustn't) (?:ever )?have more than (?P<n>\S+) (?P<what>\w+)": r"\g<before>keep \g<who>'s \g<what> at most \g<n>",
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:can't|cannot|can not|may not|must not|mustn't) (?:ever )?have (?:less|fewer) than (?P<n>\S+) (?P<what>\w+)": r"\g<before>keep \g<who>'s \g<what> at least \g<n>",
     # states
+    r"\b(?:wakes|wake) up\b": lambda found: found[0][:-3],
+    r"\b(?P<word>if|when|while|unless|once) the (?:game|level) is (?P<not>not )?(?P<state>(?!over\b|won\b|lost\b|starting\b|ending\b|running\b|at\b|in\b|on\b|done\b|finished\b|older\b)[a-z]+)\b": (
+        lambda found: f"{found['word']} {found['not'] or ''}{found['state']}"
+    ),
     r"\bstops being (?=\w)": "is no longer ",
     r"\bit (?:starts|begins) (?P<state>\w+ing)\b": r"\g<state> becomes true",
     r"\bit stops (?P<state>\w+ing)\b": r"\g<state> becomes false",

@@ -250,7 +250,7 @@ def _seen_from(pick: Reading | None, action: Reading) -> Reading | None:
     if pick is None or not empty:
         return pick
     named = pick.clause.slots.values()
-    roles = [n for n, s in action.entry.slots.items() if s.kind.holds == "role"]
+    roles = [n for n, s in action.entry.slots.items() if s.kind.holds in ("role", "where")]
     other = next((t for n in roles if (t := action.clause.slots.get(n, "")) and t not in named), "")
     slots = {**pick.clause.slots, empty[0]: other} if other else pick.clause.slots
     return replace(pick, clause=with_fields(pick.clause, slots=slots))

@@ -60,7 +60,7 @@ def retellings(index: Index, text: str) -> list[str]:
     if not _LEAST <= len(words) <= _MOST or any(w.quoted for w in words):
         return []
     first = next((w.plain for w in words if w.plain not in QUANTIFIERS), "")
-    if first in pattern_index().first_words:
+    if first in pattern_index().first_words and names_of(index).role(first) is None:
         # it is a command already
         return []
     return list(dict.fromkeys(_commands(text.strip())))[:_MOST_TRIED]

@@ -73,6 +73,7 @@ _IT = re.compile(
     r"\b(?:it\b(?!'s)|him\b|her\b(?= (?:and|at|when|if|with|for|from|to|by|over|toward|towards)\b|,|$))",
     re.IGNORECASE,
 )
+_HE = re.compile(r"(?:he|she)\b", re.IGNORECASE)
 _ITS_VERBS = frozenset(
     ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
      "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
@@ -417,11 +418,17 @@ def _piece(
     ended: bool,
 ) -> Reading | None:
     """Return the reading of one piece. Where it says less than a sentence, the beginning of the piece before is carried over."""
-    found = memory.best(index, piece, parts, here, ended)
-    if found is not None and found.part == "when" and before and place.joint != "or" and "do" in parts:
-        done = memory.best(index, piece, ("do",), here, ended)
-        if done is not None and done.is_whole and done.cost < found.cost + _NOT_OR:
-            found = done
+
+    def best(text: str) -> Reading | None:
+        """Return the best reading of a text; what happens after an occasion is done, unless “or” says that it is another one."""
+        read = memory.best(index, text, parts, here, ended)
+        if read is not None and read.part == "when" and before and place.joint != "or" and "do" in parts:
+            done = memory.best(index, text, ("do",), here, ended)
+            if done is not None and done.is_whole and done.cost < read.cost + _NOT_OR:
+                return done
+        return read
+
+    found = best(piece)
     pair = _both(memory, index, piece, parts, here, before) if _BOTH.search(piece) else None
     if pair is not None and (found is None or not found.is_whole):
         return pair
@@ -430,8 +437,12 @@ def _piece(
         other = memory.best(index, both[0], parts, here, ended)
         if other is not None and other.is_whole:
             return other
-    for text in (_IT.sub(name, piece) for name in _it_may_be(index, piece, before)):
-        other = memory.best(index, text, parts, here, ended)
+    meant = [
+        (text, best(text)) for text in (_IT.sub(name, piece) for name in _it_may_be(index, piece, before))
+    ]
+    # what can be done with one of them is said of that one: “it goes out” of a lamp, not of what it touches
+    meant.sort(key=lambda one: one[1] is None or not one[1].is_whole)
+    for _, other in meant:
         if (
             other is not None
             and not other.unread
@@ -441,6 +452,14 @@ def _piece(
         ):
             found = other
             break
+    if _HE.match(piece) and before:
+        # “he” is whom the line began with
+        first = before[0].all_lines[0]
+        slot = next((n for n, s in first.entry.slots.items() if s.kind.holds == "role"), "")
+        if subject := first.clause.slots.get(slot, ""):
+            other = memory.best(index, _HE.sub(subject, piece), parts, here, ended)
+            if other is not None and other.is_whole:
+                return other
     if _CHANGES_IT.match(piece) and before:
         # “if lamp.fuel < 0 set it to 0”
         variables = set(

@@ -27,6 +27,8 @@ _FORMS = {
         stem("active"): "activate active",
         f"-{stem('active')}": "deactivate inactive",
         f"-{stem('open')}": "shut",
+        stem("awake"): "wake waken awaken awake",
+        f"-{stem('awake')}": "asleep sleep",
     }.items()
     for word in words.split()
 }
@@ -129,7 +131,8 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
         yield from _set(_switched(index, " ".join(whose), here), plain[-1] == "on")
         return
     if first in ("toggle", "flip", "invert"):
-        variable = _switched(index, " ".join(rest), here, alone=True)
+        # “flip the crate” may be said of how it stands
+        variable = _switched(index, " ".join(rest), here, alone=True) if first == "toggle" else ""
         if variable:
             yield Clause(use="toggle", slots={"variable": variable})
         return

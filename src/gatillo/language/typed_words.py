@@ -61,7 +61,7 @@ NUMBERS = {
 }  # fmt: skip
 """Numbers that are written as words."""
 STATE_VERBS = frozenset(
-    ["open", "close", "shut", "light", "lock", "unlock", "extinguish", "activate", "deactivate"]
+    ["open", "close", "shut", "light", "lock", "unlock", "extinguish", "activate", "deactivate", "wake"]
 )
 """Verbs of state: an action can begin with them, if what comes before does not make them a state."""
 _OPPOSITE_PAIRS = """

@@ -240,6 +240,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
         worded("turn/rotate/spin {who} [by] {angle} [to] [the] right", angle="-{angle}"),
         worded("turn/rotate/spin {who} right [by] {angle}", angle="-{angle}"),
         worded("turn/rotate/spin {who} back [by] {angle}", angle="-{angle}"),
+        worded("let/make {who} turn around/round", angle="180"),
         worded("turn {who} around/round", angle="180"),
         "tilt/lean/tip/rotate {who} [by] {angle}",
         "{who} turns/rotates/spins [by] {angle}",

@@ -91,6 +91,7 @@ def walk_route_timed(
         "{who} follows/walks/runs/travels/rides [along] [the] [route/track/path] {route} [at {speed}] {how}",
         "let/make {who} follow/walk/travel/ride/go [along] [the] [route/track/path] {route} [at {speed}] {how}",
         "send {who} along [the] route/track/path {route} at {speed} {how}",
+        "{who} patrols [along] {route} {how} at/with [speed] {speed}",
         "patrol {route} [with {who}]",
         "let/make {who} patrol/follow {route}",
         "{who} follows/walks/rides/patrols {route} {how} at/with [speed] {speed}",
