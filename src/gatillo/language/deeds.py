@@ -38,9 +38,15 @@ _SPEED = r"(?: (?:at|with)(?: a)?(?: speed)?(?: of)? (?P<speed>\d+(?:\.\d+)?))?"
 _SHOOT = r"shoots?|fires?|launch(?:es)?|throws?|tosses|toss|hurls?|spits?"
 _TOWARD = rf"(?: (?:toward|towards|at|to|into) (?P<goal>(?!speed\b|\d){_SOME}[a-z]\w*(?: \d+)?))?"
 
+_KEY = r"space|enter|shift|tab|escape|left|right|up|down|[b-z]"
 DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     # the end of one part is the beginning of the next
     r"\b(?P<noun>(?!that\b|had\b|very\b|is\b|no\b)[a-z]{3,}) (?P=noun)(?= \w)": r"\g<noun>, \g<noun>",
+    # notes: “space -> send bang”
+    rf"^(?P<key>{_KEY})(?: key| arrow)? ?(?:->|=>|→|:) ?(?=\w)": r"when \g<key> is pressed ",
+    rf"^(?:while|hold) (?P<key>{_KEY})(?: key| arrow)? ?(?:->|=>|→|:) ?(?=\w)": r"while \g<key> is held ",
+    r" ?(?:->|=>|→) ?(?=[\w+])": " then ",
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?P<how>bigger|smaller|larger)(?=$|[,;]| and )": r"\g<before>make \g<who> \g<how>",
     # giving and paying
     rf"{_BEGINS}(?P<giver>{_SOME}(?!the\b)\w+) (?:hands|passes|pays)(?: over)? (?P<getter>{_SOME}(?!an?\b)[a-z]\w*(?: \d+)?) {_MANY}(?P<what>\w+)": _passes,
     rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:hands|passes|pays)(?: over)? {_MANY}(?P<what>\w+) to (?P<getter>{_SOME}\w+)": _passes,
@@ -116,7 +122,9 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"^with (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent),? ": r"if \g<n> percent chance, ",
     r"\bwith (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": r"with \g<n> percent chance",
     r"\bthere(?: is|'s) (?:a )?(?P<n>\d+(?:\.\d+)?) ?(?:%|percent) chance (?:that|of|for|to)\b": r"if \g<n> percent chance,",
-    r"(?P<before>^|[,;] |\b(?:and|then|do|else) )(?P<v>[a-z_][\w.]*) (?P<sign>[-+]) (?P<n>\d+(?:\.\d+)?)$": r"\g<before>\g<v> \g<sign>= \g<n>",
+    rf"{_BEGINS}(?P<v>[a-z_][\w.]*) ?(?P<sign>[-+]) ?(?P<n>\d+(?:\.\d+)?)(?=$|[,;]| and )": r"\g<before>\g<v> \g<sign>= \g<n>",
+    rf"{_BEGINS}\+ ?(?P<n>\d+(?:\.\d+)?) (?P<v>[a-z]\w*)(?=$|[,;]| and )": r"\g<before>add \g<n> to \g<v>",
+    r"(?P<n>\d) ?/ ?s(?:ec|econd)?\b": r"\g<n> per second",
     r"\b(?:pick|choose|take|select) (?:an?|one|any) (?P<kind>\w+) (?:at random|randomly),? (?:and )?": r"pick a random \g<kind> and ",
     r"\bone (?P<kind>\w+) at random\b": r"a random \g<kind>",
     rf"{_BEGINS}(?:heal|cure) (?P<who>{_SOME}\w+(?: \d+)?) by (?P<n>\S+)": r"\g<before>add \g<n> to \g<who>'s health",

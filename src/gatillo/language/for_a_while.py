@@ -42,6 +42,10 @@ def after_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
     later = _LATER.fullmatch(text) or _SOON.fullmatch(text) or _TIME_LATER.fullmatch(text)
     if later is None:
         return None
+    moved = read(f"move {text}", part)
+    if moved is not None and moved.is_whole and moved.entry.derived.over_a_time:
+        # “the lift up 50 in 2 s” takes so long
+        return moved
     action, wait = read(later["what"], part), read(f"wait {later['time']}", part)
     if action is None or wait is None or not action.is_whole or not wait.is_whole:
         return None

@@ -326,7 +326,7 @@ class LevelNames:
         states |= {v.name.lower() for v in index.level.variables}
         found = []
         for message in choices(index, Slot("message")):
-            after = rf"^(?:on|upon) (?:the )?{re.escape(message)},? (?=\w)"
+            after = rf"^(?:on|upon) (?:the )?{re.escape(message)}[,:]? (?=\w)"
             found.append((re.compile(after, re.IGNORECASE), f"when {message} is heard, "))
             what, _, done = message.lower().rpartition(" ")
             if what and done not in states and _PARTICIPLE.fullmatch(done):

@@ -213,7 +213,7 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "{timer} shows/reads {time}",
         "{timer} is at {time}",
         "{timer} has run/gone [for] {time}",
-        "after! {time} of/on [the] {timer}",
+        worded("after! {time} of/on! [the] {timer}", known=True),
         "{timer} timer/clock shows/reads/stands [at] {time}",
         "{time} is/are on [the] {timer} timer/clock",
         "{timer} timer is past/over/at {time}",

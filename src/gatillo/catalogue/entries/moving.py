@@ -266,6 +266,7 @@ def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
         "set {who} position/place/location to {where}",
         "set {who} 's position/place/location to {where}",
         "teleport/place/warp/jump/position/drop/bring/transport/respawn/return {who} to/at/on/in/into/onto/back {where}",
+        worded("{who} to! {where}", known=True),
         "put/set {who} at/on/in/into/onto/to {where}",
         "move {who} to/into {where} instantly/immediately/directly",
         "move/send {who} to/back {where}",
