@@ -338,7 +338,15 @@ class LevelNames:
         """Return a line in which what a message says has happened is that message being heard."""
         for pattern, heard in self.told_messages:
             text = pattern.sub(heard, text)
-        return text
+        return _NEW_MESSAGE.sub(self._quoted, text)
+
+    def _quoted(self, found: re.Match[str]) -> str:
+        """Return a new message of several words that is heard in quotes, so that it is one name."""
+        name = found["name"]
+        known = self.table(Slot("message")).exact
+        if name.lower() in known or any(word in known for word in name.lower().split()):
+            return found[0]
+        return f'{found["before"] or ""}"{name}" {found["heard"]}'
 
     @cached_property
     def several_words(self) -> tuple[str, ...]:
@@ -364,6 +372,10 @@ class LevelNames:
         return frozenset(word for name in names for word in name.lower().replace("_", " ").split())
 
 
+_NEW_MESSAGE = re.compile(
+    r"^(?P<before>(?:when|whenever|once|if) )?(?:the )?(?:message )?(?P<name>(?!the\b|message\b|signal\b)[a-z]\w*(?: [a-z]\w*){1,2}) (?P<heard>is heard)\b",
+    re.IGNORECASE,
+)
 _PARTICIPLE = re.compile(
     r"\w+(?:ed|en|wn)|lost|shut|hit|cut|put|left|met|won|done|gone|made|caught|struck|sent|spent|built"
 )

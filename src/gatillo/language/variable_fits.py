@@ -50,7 +50,8 @@ def known_variable(names: LevelNames, here: tuple[str, ...], typed: str, wanted:
         if role is not None:
             found = names.variable_of(role.name, name.replace("_", " "))
             if found is not None and wanted in ("", found[1]):
-                return Fit(cost + role.cost, found[0])
+                quite = () if not role.begun else ((owner, role.name),)
+                return Fit(cost + role.cost, found[0], begun=quite)
     plain = typed.replace("_", " ")
     known = names.level_variables.find(plain)
     if known is not None and _type_fits(names.index, known.name, wanted):
