@@ -47,6 +47,11 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"^(?:while|hold) (?P<key>{_KEY})(?: key| arrow)? ?(?:->|=>|→|:) ?(?=\w)": r"while \g<key> is held ",
     r" ?(?:->|=>|→) ?(?=[\w+])": " then ",
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?P<how>bigger|smaller|larger)(?=$|[,;]| and )": r"\g<before>make \g<who> \g<how>",
+    r"^(?P<who>(?:the |an? |each |every |all )?\w+) drops? (?P<what>an? \w+) (?:when|whenever|as) (?:they|it|he|she) (?:dies?|is (?:removed|destroyed|killed)|are (?:removed|destroyed|killed))$": (
+        r"when \g<who> is removed create \g<what> at \g<who>"
+    ),
+    r"(?P<before>)\bdrop (?P<what>an? \w+) (?P<at>at|in|on|near|behind) ": r"\g<before>create \g<what> \g<at> ",
+    r"\b(?:a|one) (?:wave|group|swarm|bunch|pack|set) of (?P<n>\d+|two|three|four|five|six|seven|eight|nine|ten) ": r"\g<n> ",
     # giving and paying
     rf"{_BEGINS}(?P<giver>{_SOME}(?!the\b)\w+) (?:hands|passes|pays)(?: over)? (?P<getter>{_SOME}(?!an?\b)[a-z]\w*(?: \d+)?) {_MANY}(?P<what>\w+)": _passes,
     rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:hands|passes|pays)(?: over)? {_MANY}(?P<what>\w+) to (?P<getter>{_SOME}\w+)": _passes,

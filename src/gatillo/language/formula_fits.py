@@ -171,6 +171,9 @@ class FormulaFits:
             if raw.lower() in ("a", "an") and not unit and slot.default != "1":
                 # one of something, not a distance
                 return None
+            if raw.lower() in ("once", "twice") and remark == PER_SECOND:
+                # “once a second” says how often
+                return None
             if raw.lower() in ("once", "twice") and (slot.default in ("", "0") or slot.type == "speed"):
                 # “send bang once” sends no number
                 return None

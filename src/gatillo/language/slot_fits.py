@@ -395,7 +395,7 @@ class SlotFits:
         quoted = many == 1 and self.words[start].quoted
         if not quoted and many > 1 and self.words[start].quoted:
             return self._text_and_value(start, end)
-        if not quoted and self._plain[start] in (",", ";", ":"):
+        if not quoted and self._plain[start] in (",", ";", ":", "'s"):
             return None
         if quoted:
             return Fit(0.0, *self._formulas.text_with_formulas(raw.strip('"“”')))

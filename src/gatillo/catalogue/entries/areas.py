@@ -167,7 +167,7 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
     says=[
         worded("there is/are [a/an/any/some] {kind}", comparison=">=", count="1"),
         worded("there is/are [a/an] {kind} left/around/remaining", comparison=">=", count="1"),
-        worded("{kind} are gone/removed/destroyed/collected/eaten/gathered", comparison="=", count="0"),
+        worded("{kind} are gone/removed/destroyed", comparison="=", count="0"),
         "[number/count of] {kind} is {comparison} {count}",
         "number/count of {kind} {comparison} {count}",
         "there is/are {comparison} {count} {kind} left/remaining/around",

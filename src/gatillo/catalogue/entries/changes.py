@@ -144,6 +144,7 @@ def is_created(world: QueryApi, a: Role) -> Candidates:
         "{a} dies/disappears/vanishes/despawns",
         "{a} gets/has been destroyed/removed/deleted/killed",
         "{a} destroyed/removed/deleted/killed",
+        "{a} is/gets collected/eaten/taken",
         "death/removal/destruction of {a}",
     ],
 )

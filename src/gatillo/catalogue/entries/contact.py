@@ -50,6 +50,7 @@ _contact(
         "{a} touches {b}",
         "{a} hits/bumps/strikes/meets/contacts/overlaps/rams/catches {b}",
         "{a} runs/drives/rolls over {b}",
+        "{a} collects/eats {b}",
         "{a} collides with/into {b}",
         "{a} bumps/runs/crashes/walks/knocks/steps into/against {b}",
         "{a} comes/gets in/into contact with {b}",

@@ -49,6 +49,7 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
         "new {kind} at/in/on {where}",
         "{count} {kind} appear/appears/spawn/spawns at/in/on {where}",
         "let {count} {kind} appear at/in/on {where}",
+        "create/spawn/make/add/generate/produce {count} [new] {kind}",
         "create/spawn/make at {where} {count} {kind}",
         "spawn/make/add/place/put/create {count} [new] {kind} at [a] random place/position/point/spot in/of/inside {where}",
         "spawn/make/add/place/put/create {count} [new] {kind} somewhere/anywhere in/inside {where}",
