@@ -28,6 +28,8 @@ GROUPS_OF: dict[Part, tuple[Group, ...]] = {
 }
 
 
+ACTIONS: tuple[Part, ...] = ("do", "else")
+"""The parts that have actions."""
 ROUGH = 2.6
 """What a reading costs that has little to do with the words that were typed, though none of them is left out."""
 

@@ -20,15 +20,15 @@ from gatillo.language.alignment import UNREAD
 from gatillo.language.alternatives import UNLESS, with_alternatives
 from gatillo.language.degrees import by_variables
 from gatillo.language.firing_phrases import becomes_true, without_firing
-from gatillo.language.fits import PRONOUN
 from gatillo.language.for_a_while import after_a_while, for_a_while
 from gatillo.language.level_names import names_of
 from gatillo.language.line_marks import OTHER_PART
 from gatillo.language.line_places import Place, places_of, with_subjects
 from gatillo.language.line_reading import readings
 from gatillo.language.own_words import with_owners
+from gatillo.language.pronouns import HE, IT, as_both_named, subject_of, what_it_may_be, with_objects
 from gatillo.language.qualified import Read, qualified
-from gatillo.language.reading import Reading
+from gatillo.language.reading import ACTIONS, Reading
 from gatillo.language.retold import retellings
 from gatillo.language.turns_of_phrase import as_written
 from gatillo.language.typed_words import TypedWord, split_words
@@ -36,7 +36,6 @@ from gatillo.level.edits import Part
 from gatillo.level.model import Clause
 from gatillo.level.roles import Index
 
-ACTIONS: tuple[Part, ...] = ("do", "else")
 _AFTER: dict[Part, tuple[Part, ...]] = {
     "when": ("do", "if", "when"),
     "if": ("if", "do", "when"),
@@ -69,11 +68,6 @@ _RETOLD = 0.3
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
 _BOTH = re.compile(r"\b(?:both(?: of them)?|them both|the two of them)\b", re.IGNORECASE)
-_IT = re.compile(
-    r"\b(?:it\b(?!'s)|him\b|her\b(?= (?:and|at|when|if|with|for|from|to|by|over|toward|towards)\b|,|$))",
-    re.IGNORECASE,
-)
-_HE = re.compile(r"(?:he|she)\b", re.IGNORECASE)
 _ITS_VERBS = frozenset(
     ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
      "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
@@ -241,9 +235,9 @@ def _read(
     if first is not None and first not in found[:1]:
         found = [first, *found]
     single = [
-        replace(reading, lines=tuple(_with_objects(list(reading.lines))))
+        replace(reading, lines=tuple(with_objects(list(reading.lines))))
         if reading.lines
-        else _with_objects([reading])[0]
+        else with_objects([reading])[0]
         for reading in found
     ]
     # one that leaves a word out may be nearer to what was meant than one that twists all of them
@@ -373,7 +367,7 @@ def _several(
     if not done:
         return None
     cost, lines, joints, thens = min(done, key=lambda d: d[0])
-    each = _with_objects([one for line in lines for one in line.all_lines])
+    each = with_objects([one for line in lines for one in line.all_lines])
     each, joints = _in_turn(each, joints, thens)
     lines = tuple(with_alternatives(each, list(joints), cards=cards))
     if len(lines) == 1:
@@ -432,13 +426,13 @@ def _piece(
     pair = _both(memory, index, piece, parts, here, before) if _BOTH.search(piece) else None
     if pair is not None and (found is None or not found.is_whole):
         return pair
-    both = _both_named(index, piece, before)
+    both = as_both_named(index, piece, before)
     if both:
         other = memory.best(index, both[0], parts, here, ended)
         if other is not None and other.is_whole:
             return other
     meant = [
-        (text, best(text)) for text in (_IT.sub(name, piece) for name in _it_may_be(index, piece, before))
+        (text, best(text)) for text in (IT.sub(name, piece) for name in what_it_may_be(index, piece, before))
     ]
     # what can be done with one of them is said of that one: “it goes out” of a lamp, not of what it touches
     meant.sort(key=lambda one: one[1] is None or not one[1].is_whole)
@@ -452,14 +446,10 @@ def _piece(
         ):
             found = other
             break
-    if _HE.match(piece) and before:
-        # “he” is whom the line began with
-        first = before[0].all_lines[0]
-        slot = next((n for n, s in first.entry.slots.items() if s.kind.holds == "role"), "")
-        if subject := first.clause.slots.get(slot, ""):
-            other = memory.best(index, _HE.sub(subject, piece), parts, here, ended)
-            if other is not None and other.is_whole:
-                return other
+    if HE.match(piece) and (subject := subject_of(before)):
+        other = memory.best(index, HE.sub(subject, piece), parts, here, ended)
+        if other is not None and other.is_whole:
+            return other
     if _CHANGES_IT.match(piece) and before:
         # “if lamp.fuel < 0 set it to 0”
         variables = set(
@@ -468,7 +458,7 @@ def _piece(
             )
         )
         if len(variables) == 1:
-            other = memory.best(index, _IT.sub(variables.pop(), piece), parts, here, ended)
+            other = memory.best(index, IT.sub(variables.pop(), piece), parts, here, ended)
             if other is not None and other.is_whole:
                 return other
     if piece.lower().startswith(("it ", "it's ")) and before and "if" in parts:
@@ -574,46 +564,6 @@ def _both(
     return None
 
 
-def _it_may_be(index: Index, piece: str, before: tuple[Reading, ...]) -> list[str]:
-    """Return the objects that “it” in a piece may be, the likeliest first: what was named before and the piece does not name itself."""
-    if not before or not _IT.search(piece) or any(mark in piece for mark in '"“”'):
-        return []
-    found: dict[str, None] = {}
-    known = names_of(index)
-    for line in reversed([one for reading in before for one in reading.all_lines]):
-        made = line.clause.slots.get("kind", "") if line.entry.group == "action" else ""
-        if made and line.part in ACTIONS:
-            found[f"new {made}"] = None
-        if acted := _object_of(line):
-            found[acted] = None
-        if line.named:
-            found[line.named] = None
-        # “near the door … it” is the door
-        for holds in ("where", "role"):
-            for name, slot in line.entry.slots.items():
-                role = line.clause.slots.get(name, "")
-                if (
-                    slot.kind.holds == holds
-                    and role
-                    and role != PRONOUN
-                    and (holds == "role" or known.role(role.lower()))
-                ):
-                    found[role] = None
-    words = f" {piece.lower()} "
-    return [name for name in found if f" {name.lower()} " not in words][:3]
-
-
-def _both_named(index: Index, piece: str, before: tuple[Reading, ...]) -> list[str]:
-    """Return a piece with two “it” as one of the two objects of the line before and the other: “it turns toward it”."""
-    if not before or len(_IT.findall(piece)) != 2:
-        return []
-    last, known = before[-1].all_lines[-1], names_of(index)
-    named = [
-        text for text in (last.clause.slots.get(n, "") for n in last.entry.slots) if known.role(text.lower())
-    ]
-    return [_IT.sub(named[1], _IT.sub(named[0], piece, count=1))] if len(named) == 2 else []
-
-
 def _of_the_same(
     memory: _Memory, index: Index, piece: str, last: Reading, here: tuple[str, ...]
 ) -> Reading | None:
@@ -647,41 +597,3 @@ def _beginnings(reading: Reading) -> list[str]:
             filled.append(value)
         made.append(" ".join(filled))
     return [m for m in dict.fromkeys(made) if m.strip()][:-1][:4]
-
-
-def _object_of(line: Reading) -> str:
-    """Return what an action acts on, if it speaks of a second object too: “it” after “move the pod to the gardener” is the pod."""
-    if line.part not in ACTIONS and not (line.part == "if" and line.entry.group == "condition"):
-        return ""
-    if line.part == "if" and all(slot.kind.holds != "where" for slot in line.entry.slots.values()):
-        # what touches, sees or carries another is no more meant than the other
-        return ""
-    roles = [
-        line.clause.slots.get(name, "")
-        for name, slot in line.entry.slots.items()
-        if slot.kind.holds in ("role", "where") and line.clause.slots.get(name, "")
-    ]
-    first = next((n for n, s in line.entry.slots.items() if s.kind.holds in ("role", "kind", "where")), "")
-    plain = len(roles) > 1 and line.entry.slots[first].kind.holds == "role" and roles[0] != PRONOUN
-    return roles[0] if plain and line.clause.slots.get(first) == roles[0] else ""
-
-
-def _with_objects(lines: list[Reading]) -> list[Reading]:
-    """Put the object that was spoken of in the place of “it”: what the line before acts on or named last, but not this line's own."""
-    before: list[str] = []
-    made = []
-    for line in lines:
-        slots = dict(line.clause.slots)
-        own = set(slots.values())
-        for name, slot in line.entry.slots.items():
-            if slots.get(name, "") != PRONOUN or slot.kind.holds not in ("role", "where"):
-                continue
-            if before:
-                slots[name] = next((role for role in before if role not in own), before[0])
-            else:
-                del slots[name]
-        named = [role for role in (_object_of(line), line.named) if role and role != PRONOUN]
-        before = list(dict.fromkeys([*named, *before]))
-        clause = with_fields(line.clause, slots=slots) if slots != line.clause.slots else line.clause
-        made.append(replace(line, clause=clause))
-    return made
