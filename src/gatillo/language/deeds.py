@@ -52,6 +52,12 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     ),
     r"(?P<before>)\bdrop (?P<what>an? \w+) (?P<at>at|in|on|near|behind) ": r"\g<before>create \g<what> \g<at> ",
     r"\b(?:a|one) (?:wave|group|swarm|bunch|pack|set) of (?P<n>\d+|two|three|four|five|six|seven|eight|nine|ten) ": r"\g<n> ",
+    rf"{_BEGINS}let (?P<what>an? \w+) (?:out|loose|in)(?: (?:of|from|at))? (?=\w)": r"\g<before>create \g<what> at ",
+    r"\bcount (?:one )?up (?:in |by one in )?(?=\w)": "add 1 to ",
+    r"\bcount (?P<what>\w+) up(?: by (?P<n>\d+))?(?=$|,| and )": lambda found: (
+        f"add {found['n'] or 1} to {found['what']}"
+    ),
+    r"(?P<move>\b(?:toward|towards|to) .+?),? (?:but )?never (?:past|beyond|over) (?:it|that|him|her|there|them)\b": r"\g<move>",
     # giving and paying
     rf"{_BEGINS}(?P<giver>{_SOME}(?!the\b)\w+) (?:hands|passes|pays)(?: over)? (?P<getter>{_SOME}(?!an?\b)[a-z]\w*(?: \d+)?) {_MANY}(?P<what>\w+)": _passes,
     rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:hands|passes|pays)(?: over)? {_MANY}(?P<what>\w+) to (?P<getter>{_SOME}\w+)": _passes,

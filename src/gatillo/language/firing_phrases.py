@@ -22,7 +22,7 @@ _PHRASES: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf",? (?:and |but )?(?:with|then|has|have|having) (?:a |an )?(?:cooldown|cool-down|cool down) (?:of |for )?{_PERIOD}{_PER}{_END}", ""),
         (rf",? (?:and |but )?with (?:a |an )?{_PERIOD} (?:cooldown|cool-down|cool down|rest){_PER}{_END}", ""),
         (rf",? cooldown:? {_PERIOD}{_PER}{_END}", ""),
-        (rf"(?P<keep>^(?:when|whenever|if|while|on|once|as soon as|every) .+?),? (?:and |but )?then (?:it )?rests (?:for )?{_PERIOD}{_PER}{_END}", r"\g<keep>"),
+        (rf"(?P<keep>^(?:when|whenever|if|while|on|once|as soon as|every) .+?),? (?:(?:and |but )?then|but|and) (?:it )?rests? (?:for )?{_PERIOD}{_PER}{_END}", r"\g<keep>"),
         (rf",? (?:and |but )?(?:then )?not again (?:for|within|until after) {_PERIOD}{_PER}{_END}", ""),
         (rf",? (?:and |but )?(?:only once|just once|once only|only one time|just one time|one time only|only the first time|the first time only){_PER}{_END}", ""),
         (rf",? (?:and |but )?once(?P<per>,? (?:per|for each|for every) (?!s\b|sec|min|tick|frame|rule\b|level\b|run\b|game\b|trial\b)(?:the )?\w+){_END}", ""),

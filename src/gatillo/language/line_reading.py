@@ -292,7 +292,7 @@ def _made(
         elif fit.remark != A_PERCENTAGE:
             remark = remark or fit.remark
     typed = set(slots)
-    slots |= {name: "" for name, slot in entry.slots.items() if slot.type == "key" and name not in slots}
+    slots |= dict.fromkeys(_to_be_asked(entry, slots), "")
     unread += _fill_by_wording(laid.pattern, slots)
     _ask_for_amounts(laid.pattern, slots, typed)
     if a_second and entry.group == "action":
@@ -320,6 +320,15 @@ def _made(
     negated = way.negated != laid.pattern.negated
     clause = Clause(use=entry.name, slots=ordered, negated=negated)
     return Reading(clause, part, cost, tuple(unread), tuple(offers), remark, named)
+
+
+def _to_be_asked(entry: Entry, slots: dict[str, str]) -> list[str]:
+    """Return the slots that are left open rather than given their default: a key, and the one time that an entry asks for."""
+    if entry.group == "action":
+        return []
+    times = [name for name, slot in entry.slots.items() if slot.type == "seconds"]
+    open_ = [name for name, slot in entry.slots.items() if slot.type == "key"]
+    return [name for name in (*open_, *(times if len(times) == 1 else ())) if name not in slots]
 
 
 def _ask_for_amounts(pattern: Pattern, slots: dict[str, str], typed: set[str]) -> None:

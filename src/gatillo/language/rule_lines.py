@@ -69,7 +69,7 @@ _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
 _BOTH = re.compile(r"\b(?:both(?: of them)?|them both|the two of them)\b", re.IGNORECASE)
 _ITS_VERBS = frozenset(
-    ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
+    ["owns", "keeps", "is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
      "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
 )  # fmt: skip
 """Verbs with which a further condition of the same object can begin."""

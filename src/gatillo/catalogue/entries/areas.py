@@ -145,6 +145,7 @@ def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
         worded("there is something/somebody/someone/anything in {place}", who="anything"),
         "there is a/an/some {who} in/inside {place}",
         "{who} is in/inside {place}",
+        "{who} is on/at! {place}",
         "{who} is inside of {place}",
         "{who} stands/sits/lies/stays/remains in/inside/within {place}",
         worded("{who} is outside [of] {place}", negated=True),

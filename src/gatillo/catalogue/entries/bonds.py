@@ -47,6 +47,8 @@ def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
     stills="who",
     says=[
         "{who} follows {carrier} with [a] delay/lag [of] {time}",
+        "{who} follows {carrier} with [a] {time} delay/lag",
+        "{who} follows/trails {carrier} {time} later/behind",
         "let/make {who} follow {carrier} with [a] delay/lag [of] {time}",
         "let/make {who} hang/swing from {carrier} [with] [a] [delay/lag] [of] {time}",
         "attach/tie/fasten/hang {who} to {carrier} so it trails/lags/follows [behind] [by/with] {time}",

@@ -604,6 +604,8 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
         "throw/shoot/fire/launch {who} in [the/a] {angle} at/with [speed] {speed}",
         "throw/shoot/fire/fling/hurl/toss/catapult/launch {who} at [angle] {angle} with/at [a] [speed] [of] {speed}",
         "throw/shoot/fire/fling/hurl/toss/launch {who} with [a] [speed] [of] {speed} at [an] [angle] [of] {angle}",
+        "throw/shoot/fire/launch {who} with! {speed} as [its] speed at [angle] {angle}",
+        "throw/shoot/fire/launch {who} at {angle} degrees/° with! {speed} as [its] speed",
         "let {who} fly at {angle} with [speed] {speed}",
         "throw/shoot/fire/fling/hurl/toss {who}",
         "{who} shoots off at {angle} with [speed] {speed}",
