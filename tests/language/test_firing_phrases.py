@@ -82,6 +82,16 @@ TRUE = {"fires": "on becoming true"}
             "when every 1 s, first after 1 s | do create 1 Moth at gate",
             {},
         ),
+        (
+            'the first time the gardener hits a pod say "mine" at the gardener',
+            "when Gardener begins to touch Pod | do say “mine” at Gardener for 2 s",
+            ONCE,
+        ),
+        (
+            'when gardener hits pod say "not again for 2 s" at gardener, at most once a second',
+            "when Gardener begins to touch Pod | do say “not again for 2 s” at Gardener for 2 s",
+            {"cooldown": 1.0},
+        ),
         ('say "only once" at the gardener', "do say “only once” at Gardener for 2 s", {}),
         ("say only once at the gardener", "do say “only once” at Gardener for 2 s", {}),
     ],

@@ -24,6 +24,7 @@ def _passes(found: re.Match[str]) -> str:
 
 
 def _pays(found: re.Match[str]) -> str:
+    """Return “the worker pays 2 coins” as taking."""
     return f"{found['before']}take {found['many'] or '1'} {found['what']} from {found['giver']}"
 
 

@@ -41,7 +41,10 @@ def without_firing(text: str) -> tuple[str, dict[str, Any]]:
     fields: dict[str, Any] = {}
     for pattern, instead in _PHRASES:
         found = pattern.search(text)
-        if found is None or any(mark in text[found.start() :] for mark in _QUOTES):
+        if found is None:
+            continue
+        begins = found.end("keep") if "keep" in pattern.groupindex else found.start()
+        if _in_quotes(text, begins, found.end()):
             continue
         rest = text[: found.start()] + found.expand(instead) + text[found.end() :]
         if not rest.strip(" ,;:."):
@@ -57,6 +60,13 @@ def without_firing(text: str) -> tuple[str, dict[str, Any]]:
     return text, {
         name: value for name, value in fields.items() if value != getattr(Rule(id=0, name=""), name)
     }
+
+
+def _in_quotes(text: str, start: int, end: int) -> bool:
+    """Return whether a part of a text stands within quotes, or has any."""
+    before = text[:start]
+    within = before.count('"') % 2 == 1 or before.count("“") > before.count("”")
+    return within or any(mark in text[start:end] for mark in _QUOTES)
 
 
 def becomes_true(text: str, reading: Reading) -> bool:
