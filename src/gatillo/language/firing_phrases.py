@@ -9,6 +9,7 @@ from typing import Any
 from gatillo.language.formula_fits import SECONDS_IN
 from gatillo.language.reading import Reading
 from gatillo.language.typed_words import NUMBERS
+from gatillo.level.document import FARTHEST
 from gatillo.level.model import Rule
 
 _PERIOD = r"(?P<number>\d+(?:\.\d+)?|half an?|an?|one|two|three|four|five|ten)?[- ]?(?P<unit>ms|s|secs?|seconds?|mins?|minutes?)\b"
@@ -52,8 +53,12 @@ def without_firing(text: str) -> tuple[str, dict[str, Any]]:
             continue
         said = found.groupdict()
         scope = "object" if said.get("per") else "rule"
+        rest_time = _seconds(said["number"], said["unit"]) if said.get("unit") else 0.0
+        if rest_time > FARTHEST:
+            # longer than a rule may rest: the words stay unread
+            continue
         if said.get("unit"):
-            fields |= {"cooldown": _seconds(said["number"], said["unit"]), "cooldown_per": scope}
+            fields |= {"cooldown": rest_time, "cooldown_per": scope}
         else:
             fields |= {"fires": "first time only", "first_per": scope}
         text = rest.strip()
