@@ -490,3 +490,20 @@ def test_the_text_of_a_long_line_is_there_before_what_it_means_and_enter_takes_a
     QTest.keyClicks(line.field, " and show lamp")
     hands.key(ENTER)
     assert last_rule(window).endswith("remove Pod; send bang; hide Lamp; show Lamp")
+
+
+def test_how_often_a_rule_fires_is_typed_as_a_line_of_its_own(at_work):
+    window, hands = at_work
+    hands.type("when gardener hits pod add 1 to pods")
+    hands.key(ENTER)
+    hands.type("at most once every 2 s per pod")
+    hands.key(ENTER)
+    written = [r for _, _, r in all_rules(window.bench.level)][-1]
+    assert (written.cooldown, written.cooldown_per) == (2.0, "object")
+    assert len(written.do) == 1
+    assert "then rests 2 s for each object" in window.message.words.text()
+    hands.type("send bang")
+    hands.key(ENTER)
+    assert last_rule(window).startswith(
+        "when Gardener begins to touch Pod  do add 1 to level.pods; send bang"
+    )

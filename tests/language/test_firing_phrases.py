@@ -6,7 +6,7 @@ import pytest
 from evening import INDEX
 from test_typed_lines import RULES, meaning
 
-from gatillo.language.firing_phrases import fields_for, without_firing
+from gatillo.language.firing_phrases import fields_for, firing_alone, without_firing
 from gatillo.language.rule_lines import read_line
 from gatillo.level.model import Clause, Rule
 
@@ -108,6 +108,23 @@ def test_a_line_says_how_often_its_rule_fires(typed, lines, fields):
 def test_a_line_that_says_nothing_of_it_keeps_all_its_words(typed):
     text, fields = without_firing(typed)
     assert (text, fields) == (typed, {})
+
+
+@pytest.mark.parametrize(
+    ("text", "fields"),
+    [
+        ("at most once a second", {"cooldown": 1.0}),
+        ("then rests 2 s for each object", {"cooldown": 2.0, "cooldown_per": "object"}),
+        ("first time only for each object", ONCE_EACH),
+        ("on becoming true", TRUE),
+        ("only once", ONCE),
+        ("send bang", {}),
+        ("once", {}),
+        ("", {}),
+    ],
+)
+def test_how_often_alone_is_known_too_as_the_program_itself_says_it(text, fields):
+    assert firing_alone(text) == fields
 
 
 def test_a_phrase_alone_is_no_line():

@@ -25,8 +25,9 @@ _PHRASES: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf",? cooldown:? {_PERIOD}{_PER}{_END}", ""),
         (rf"(?P<keep>^(?:when|whenever|if|while|on|once|as soon as|every) .+?),? (?:(?:and |but )?then|but|and) (?:it )?rests? (?:for )?{_PERIOD}{_PER}{_END}", r"\g<keep>"),
         (rf",? (?:and |but )?(?:then )?not again (?:for|within|until after) {_PERIOD}{_PER}{_END}", ""),
-        (rf",? (?:and |but )?(?:only once|just once|once only|only one time|just one time|one time only|only the first time|the first time only){_PER}{_END}", ""),
+        (rf",? (?:and |but )?(?:only once|just once|once only|only one time|just one time|one time only|only the first time|the first time only|first time only){_PER}{_END}", ""),
         (rf",? (?:and |but )?once(?P<per>,? (?:per|for each|for every) (?!s\b|sec|min|tick|frame|rule\b|level\b|run\b|game\b|trial\b)(?:the )?\w+){_END}", ""),
+        (rf",? (?:and |but )?(?P<true>on becoming true|when it becomes true){_END}", ""),
         (r"^(?:only )?(?:on |for )?the (?:very )?first time(?: that| when)?,? (?=\w)", "when "),
         (r"(?P<keep>^(?:when|once|whenever|as soon as|if) .+?),? for the (?:very )?first time(?=,| |$)", r"\g<keep>"),
     )
@@ -57,7 +58,9 @@ def without_firing(text: str) -> tuple[str, dict[str, Any]]:
         if rest_time > FARTHEST:
             # longer than a rule may rest: the words stay unread
             continue
-        if said.get("unit"):
+        if said.get("true"):
+            fields["fires"] = "on becoming true"
+        elif said.get("unit"):
             fields |= {"cooldown": rest_time, "cooldown_per": scope}
         else:
             fields |= {"fires": "first time only", "first_per": scope}
@@ -65,6 +68,13 @@ def without_firing(text: str) -> tuple[str, dict[str, Any]]:
     return text, {
         name: value for name, value in fields.items() if value != getattr(Rule(id=0, name=""), name)
     }
+
+
+def firing_alone(text: str) -> dict[str, Any]:
+    """Return the fields of a rule that a text gives which says nothing but how often it fires; {} for any other text."""
+    something = "when x"
+    rest, fields = without_firing(f"{something}, {text.strip()}")
+    return fields if rest.rstrip(",") == something else {}
 
 
 def _in_quotes(text: str, start: int, end: int) -> bool:

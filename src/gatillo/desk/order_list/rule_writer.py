@@ -21,10 +21,10 @@ from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.desk.writing.words import Word
 from gatillo.language.answers import with_names_made
 from gatillo.language.binding import SlotProblem, bind
-from gatillo.language.firing_phrases import fields_for
+from gatillo.language.firing_phrases import fields_for, firing_alone
 from gatillo.language.reading import Reading
 from gatillo.language.renaming import Sort
-from gatillo.language.sentence import sentence
+from gatillo.language.sentence import mode_words, sentence
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Graph, Level, Logic, Rule, Section
@@ -93,6 +93,7 @@ class RuleWriter(QObject):
         self.line = TypedLine(area.viewport(), state.bench)
         self.line.index_of = lambda: self.bench.index_at(self.rule_id, self._section)
         self.line.taken.connect(self._take)
+        self.line.plain = self._set_firing
         self.line.ended.connect(self._ended)
         self.rule_id: int | None = None
         """The rule that is being written; None while it has no line yet."""
@@ -177,7 +178,7 @@ class RuleWriter(QObject):
     def _take(self, reading: Reading) -> None:
         """A reading was chosen: put its lines into the level, then their empty slots, then the next line."""
         level = self.bench.level
-        if self.rule_id is not None and not any(r.id == self.rule_id for _, _, r in all_rules(level)):
+        if self._is_gone():
             # it was taken back, or has become a graph, while its line was open
             self.bench.notify("The rule that this line belongs to is gone; nothing was added.")
             self.state.end_draft()
@@ -209,6 +210,25 @@ class RuleWriter(QObject):
         self.bench.select(Selection(rule=self.rule_id))
         self._filling = (self.rule_id, tuple(added))
         self._fill_next()
+
+    def _is_gone(self) -> bool:
+        """Return whether the rule that is being written is no longer there."""
+        return self.rule_id is not None and not any(
+            r.id == self.rule_id for _, _, r in all_rules(self.bench.level)
+        )
+
+    def _set_firing(self, text: str) -> bool:
+        """Set how often the rule fires, if a typed text says nothing else: “at most once a second”. Return whether it did."""
+        fields = firing_alone(text) if self.rule_id is not None and not self._is_gone() else {}
+        if not fields:
+            return False
+        assert self.rule_id is not None
+        rule = rule_edits.rule_of(self.bench.level, self.rule_id)
+        level = rule_edits.set_rule(self.bench.level, rule.id, **fields)
+        self.bench.edit(level, f"change when “{rule.name}” fires")
+        self.bench.notify(f"The rule: {mode_words(rule_edits.rule_of(level, rule.id))}.")
+        QTimer.singleShot(0, self._open_next)
+        return True
 
     def _fill_next(self) -> None:
         """Open the next slot of the new lines that is still empty; when none is, the next line."""
