@@ -456,7 +456,7 @@ def test_a_reading_that_has_little_to_do_with_the_line_is_asked_about(at_work):
 def test_how_often_a_rule_fires_is_written_with_its_line(at_work):
     window, hands = at_work
     hands.type("when gardener hits pod add 1 to pods, at most once every 2 s")
-    assert "The rule: then rests 2 s." in offered(window)[0]
+    assert "Fires, then rests 2 s." in offered(window)[0]
     hands.key(ENTER)
     written = [r for _, _, r in all_rules(window.bench.level)][-1]
     assert (written.cooldown, written.fires) == (2.0, "each tick")
@@ -497,13 +497,25 @@ def test_how_often_a_rule_fires_is_typed_as_a_line_of_its_own(at_work):
     hands.type("when gardener hits pod add 1 to pods")
     hands.key(ENTER)
     hands.type("at most once every 2 s per pod")
+    assert offered(window) == ["Fires, then rests 2 s for each object."]
     hands.key(ENTER)
     written = [r for _, _, r in all_rules(window.bench.level)][-1]
     assert (written.cooldown, written.cooldown_per) == (2.0, "object")
     assert len(written.do) == 1
-    assert "then rests 2 s for each object" in window.message.words.text()
+    assert "Fires, then rests 2 s for each object." in window.message.words.text()
     hands.type("send bang")
     hands.key(ENTER)
     assert last_rule(window).startswith(
         "when Gardener begins to touch Pod  do add 1 to level.pods; send bang"
     )
+
+
+def test_how_often_a_rule_fires_can_be_clicked_in_the_list(at_work):
+    window, hands = at_work
+    hands.type("when gardener hits pod add 1 to pods")
+    hands.key(ENTER)
+    hands.type("only once")
+    line = window.order.writer.line
+    line.list.clicked.emit(line.list.model().index(0, 0))
+    written = [r for _, _, r in all_rules(window.bench.level)][-1]
+    assert written.fires == "first time only"

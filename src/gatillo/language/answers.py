@@ -11,7 +11,7 @@ from msgspec.structs import replace as with_fields
 from gatillo.catalogue.declare.entry import Slot
 from gatillo.language.lacking import lacking
 from gatillo.language.reading import Offer, Reading, nearest_names
-from gatillo.language.sentence import mode_words
+from gatillo.language.sentence import firing_sentence
 from gatillo.language.slot_fits import SlotFits
 from gatillo.language.typed_words import split_words
 from gatillo.level import edits, thing_edits
@@ -60,9 +60,7 @@ def notes(index: Index, reading: Reading) -> list[Note]:
     begun = [offer for line in reading.all_lines for offer in line.offers if offer.filled]
     found += [Note("begun", f"“{offer.typed}” is read as {offer.filled}.") for offer in begun[:2]]
     if reading.rule:
-        found.append(
-            Note("rule", f"The rule: {mode_words(with_fields(Rule(id=0, name=''), **reading.rule))}.")
-        )
+        found.append(Note("rule", firing_sentence(with_fields(Rule(id=0, name=""), **reading.rule))))
     remarks = dict.fromkeys(line.remark for line in reading.all_lines if line.remark)
     return found + [Note("remark", remark) for remark in remarks]
 

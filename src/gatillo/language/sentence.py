@@ -76,6 +76,14 @@ def mode_words(rule: Rule) -> str:
     return ", ".join(words)
 
 
+def firing_sentence(rule: Rule) -> str:
+    """Return how a rule's firing is limited, as a sentence; empty when it is not."""
+    words = mode_words(rule)
+    if not words:
+        return ""
+    return f"Fires{', ' if words.startswith('then') else ' '}{words.replace('first time only', 'the first time only')}."
+
+
 def rule_sentence(rule: Rule) -> str:
     """Return a whole rule in one line of plain words."""
     words = []

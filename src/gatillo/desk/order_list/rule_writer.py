@@ -24,7 +24,7 @@ from gatillo.language.binding import SlotProblem, bind
 from gatillo.language.firing_phrases import fields_for, firing_alone
 from gatillo.language.reading import Reading
 from gatillo.language.renaming import Sort
-from gatillo.language.sentence import mode_words, sentence
+from gatillo.language.sentence import firing_sentence, sentence
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Graph, Level, Logic, Rule, Section
@@ -94,6 +94,7 @@ class RuleWriter(QObject):
         self.line.index_of = lambda: self.bench.index_at(self.rule_id, self._section)
         self.line.taken.connect(self._take)
         self.line.plain = self._set_firing
+        self.line.explain = self._says_how_it_fires
         self.line.ended.connect(self._ended)
         self.rule_id: int | None = None
         """The rule that is being written; None while it has no line yet."""
@@ -217,6 +218,11 @@ class RuleWriter(QObject):
             r.id == self.rule_id for _, _, r in all_rules(self.bench.level)
         )
 
+    def _says_how_it_fires(self, text: str) -> str:
+        """Return what a text that says nothing but how often the rule fires would set; "" for any other."""
+        fields = firing_alone(text) if self.rule_id is not None and not self._is_gone() else {}
+        return firing_sentence(replace(Rule(id=0, name=""), **fields))
+
     def _set_firing(self, text: str) -> bool:
         """Set how often the rule fires, if a typed text says nothing else: “at most once a second”. Return whether it did."""
         fields = firing_alone(text) if self.rule_id is not None and not self._is_gone() else {}
@@ -226,7 +232,7 @@ class RuleWriter(QObject):
         rule = rule_edits.rule_of(self.bench.level, self.rule_id)
         level = rule_edits.set_rule(self.bench.level, rule.id, **fields)
         self.bench.edit(level, f"change when “{rule.name}” fires")
-        self.bench.notify(f"The rule: {mode_words(rule_edits.rule_of(level, rule.id))}.")
+        self.bench.notify(firing_sentence(rule_edits.rule_of(level, rule.id)))
         QTimer.singleShot(0, self._open_next)
         return True
 

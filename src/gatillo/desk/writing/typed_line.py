@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from time import perf_counter
+from typing import NamedTuple
 
 from PySide6.QtCore import (
     QCoreApplication,
@@ -66,6 +67,13 @@ READING = Qt.ItemDataRole.UserRole + 1
 ANSWER = Qt.ItemDataRole.UserRole + 2
 
 
+class Said(NamedTuple):
+    """What Enter does with a text that is no sentence."""
+
+    label: str
+    help: str
+
+
 class _ReadingPainter(QStyledItemDelegate):
     """A reading: its lines, typeset as in the order list, and what is to be said of it; or an answer to what it leaves open."""
 
@@ -84,7 +92,7 @@ class _ReadingPainter(QStyledItemDelegate):
     def paint(self, p: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:  # type: ignore[override]
         t = theme()
         reading: Reading = index.data(READING)
-        answer: Answer | None = index.data(ANSWER)
+        answer: Answer | Said | None = index.data(ANSWER)
         area = QRectF(option.rect)
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -203,6 +211,8 @@ class TypedLine(QObject):
         """Whether it may be a card that only graphs have, too."""
         self.plain: Callable[[str], bool] | None = None
         """Takes a text that is no sentence, and says whether it did."""
+        self.explain: Callable[[str], str] | None = None
+        """Says what `plain` would do with a text; "" for a sentence."""
         self.parts: tuple[Part, ...] = ()
         self.here: tuple[str, ...] = ()
         self.after = ""
@@ -281,6 +291,16 @@ class TypedLine(QObject):
             field.hide()
             field.deleteLater()
 
+    def _say(self, said: str) -> None:
+        """List what Enter does with a text that is no sentence, and nothing else."""
+        self._grow()
+        self._model.clear()
+        self.asking = None
+        self._add(said, None, "", Said(said, "Enter sets it."))
+        self.list.setCurrentIndex(self._model.index(0, 0))
+        self._mark_unread(())
+        self._place(1)
+
     def _typed(self) -> None:
         """Offer what the new text means: at once, or after the text has been drawn where the last reading took long."""
         if self._took < AT_ONCE:
@@ -307,6 +327,9 @@ class TypedLine(QObject):
             return
         began = perf_counter()
         text = self.field.text()
+        if self.explain is not None and (said := self.explain(text)):
+            self._say(said)
+            return
         self._grow()
         index = self.index
         found = read_line(index, text, self.parts, here=self.here, cards=self.cards, after=self.after)
@@ -331,7 +354,9 @@ class TypedLine(QObject):
         room = self.page.width() - self.field.x() - 6
         self.field.resize(max(self._width, min(needed, room)), self.field.height())
 
-    def _add(self, words: str, reading: Reading, help_: str, answer: Answer | None = None) -> None:
+    def _add(
+        self, words: str, reading: Reading | None, help_: str, answer: Answer | Said | None = None
+    ) -> None:
         item = QStandardItem(words)
         item.setData(reading, READING)
         item.setData(answer, ANSWER)
@@ -400,7 +425,7 @@ class TypedLine(QObject):
         at = self.list.currentIndex()
         if self.field is None or not at.isValid():
             return None
-        reading: Reading = at.data(READING)
+        reading: Reading | None = at.data(READING)
         return reading
 
     def _clicked(self, index: QModelIndex) -> None:
@@ -416,7 +441,11 @@ class TypedLine(QObject):
         """Take the reading that is chosen; with none, end. What it leaves open is asked for first."""
         reading = self.chosen()
         if reading is None:
-            self._end()
+            text = self.field.text().strip() if self.field is not None else ""
+            if text and self.plain is not None and self.plain(text):
+                self.close_line()
+            else:
+                self._end()
             return
         if self._ask(reading):
             return
