@@ -14,6 +14,7 @@ from evening import EVENING, INDEX
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from building import kind, level, things
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.wording import OPTION_WORDINGS, check_wordings
@@ -378,3 +379,26 @@ def test_an_amount_a_second_is_never_taken_for_one_each_time():
     assert best.unread == ("per", "second")
     (best, *_) = read("walk gardener toward gate at 40 units per second")
     assert best.clause.slots["speed"] == "40" and not best.remark
+
+
+def test_the_one_with_the_most_is_asked_about_its_own_kinds_variable():
+    two = level(
+        kinds=(kind("Guard", 5, has={"health": 1.0}), kind("Rat", 5, has={"health": 1.0, "age": 0.0})),
+        objects=(*things("Guard", (0, 0)), *things("Rat", (9, 9), (5, 5), first=5)),
+    )
+    index = Index(two)
+
+    def meant(typed: str) -> str:
+        return meaning(read_line(index, typed)[0])
+
+    assert meant("keep the rat with the most health") == (
+        "if keep the one with the highest Rat.health, of all matches"
+    )
+    assert meant("remove the rat with the least health") == (
+        "if keep the one with the lowest Rat.health, of all matches | do remove Rat"
+    )
+    assert (
+        meant("remove the oldest rat")
+        == "if keep the one with the highest Rat.age, of all matches | do remove Rat"
+    )
+    assert meant("hide the rats that are older than 5") == "if Rat.age > 5 | do hide Rat"

@@ -6,6 +6,7 @@ import re
 from functools import partial
 
 from gatillo.language.level_names import names_of
+from gatillo.language.variable_fits import as_formula
 from gatillo.level.naming import token
 from gatillo.level.roles import Index
 
@@ -41,6 +42,12 @@ _ADJECTIVE = "|".join(sorted(_ABOUT, key=len, reverse=True))
 _MOST = re.compile(rf"\b(?P<how>{_ADJECTIVE})(?:g|t)?(?:i?est) (?P<kind>[a-z]\w*)\b", re.IGNORECASE)
 _MORE = re.compile(
     rf"\b(?P<before>(?:the |an? |any |every |each |all )?(?P<kind>[a-z]\w*)(?: \d+)?)(?P<that> that| which)? (?P<is>is|are) (?P<not>not )?(?P<how>{_ADJECTIVE})(?:g|t)?i?er than (?P<than>-?\d+(?:\.\d+)?|(?:the |an? )?[a-z]\w*(?: \d+)?)(?= |$|,)",
+    re.IGNORECASE,
+)
+
+
+_OF_A_KIND = re.compile(
+    r"\b(?P<kind>[a-z]\w*) (?P<with>with|that has|which has|who has) the (?P<end>most|least|fewest|highest|lowest|largest|smallest|greatest|biggest) (?P<what>[a-z]\w*)\b",
     re.IGNORECASE,
 )
 
@@ -82,6 +89,16 @@ def _compared(index: Index, found: re.Match[str]) -> str:
     return f"{found['before']}'s {variable} is {turned}{more} than {than}"
 
 
+def _of_its_kind(index: Index, found: re.Match[str]) -> str:
+    """Return “the enemy with the most health” with the health of that kind, where another kind has health too."""
+    role = names_of(index).role(found["kind"].lower())
+    own = names_of(index).variable_of(role.name, found["what"].lower()) if role and not role.begun else None
+    if role is None or own is None or role.name not in index.kinds:
+        return found[0]
+    return f"{found['kind']} {found['with']} the {found['end']} {as_formula(own[0])}"
+
+
 def by_variables(index: Index, text: str) -> str:
     """Return a line in which adjectives of degree speak of the variable that they are about; as it is, where no kind has such a one."""
-    return _MORE.sub(partial(_compared, index), _MOST.sub(partial(_with_most, index), text))
+    text = _MORE.sub(partial(_compared, index), _MOST.sub(partial(_with_most, index), text))
+    return _OF_A_KIND.sub(partial(_of_its_kind, index), text)

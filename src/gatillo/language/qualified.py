@@ -27,7 +27,7 @@ _UNTIL = frozenset(["to", "from"])
 _BEFORE_A_NAME = ARTICLES | _UNTIL
 _WITH_MOST = re.compile(
     r"(?P<before>.+?)(?:the )?(?P<kind>\w+) (?:with|that has|which has) (?:the )?"
-    r"(?P<end>most|least|highest|lowest|largest|smallest|greatest|biggest) (?P<what>\w+)(?P<after> .+)?",
+    r"(?P<end>most|least|highest|lowest|largest|smallest|greatest|biggest) (?P<what>[\w.]+)(?P<after> .+)?",
     re.IGNORECASE,
 )
 """“Hide the lamp with the most fuel”."""
