@@ -349,6 +349,20 @@ class LevelNames:
         return f'{found["before"] or ""}"{name}" {found["heard"]}'
 
     @cached_property
+    def _compared_timers(self) -> tuple[tuple[re.Pattern[str], str], ...]:
+        made = []
+        for timer in choices(self.index, Slot("timer")):
+            said = rf"\b(?P<word>if|while|unless|when|once|as soon as) (?:the )?{re.escape(timer)} (?:is )?(?={_COMPARED})"
+            made.append((re.compile(said, re.IGNORECASE), rf'\g<word> timer("{timer}") is '))
+        return tuple(made)
+
+    def with_timers(self, text: str) -> str:
+        """Return a line in which a timer's name, where it is compared, is what the timer shows: “if the oven is over 3 s”."""
+        for pattern, shown in self._compared_timers:
+            text = pattern.sub(shown, text)
+        return _SECONDS_OF_A_TIMER.sub(r"\g<compared>", text)
+
+    @cached_property
     def several_words(self) -> tuple[str, ...]:
         """Every name of several words, in small letters: of rules, places, messages and the rest."""
         index = self.index
@@ -372,6 +386,11 @@ class LevelNames:
         return frozenset(word for name in names for word in name.lower().replace("_", " ").split())
 
 
+_COMPARED = r"(?:above|over|more than|greater than|less than|below|under|at least|at most|between)\b|[<>]"
+_SECONDS_OF_A_TIMER = re.compile(
+    r'(?P<compared>timer\("[^"]+"\) is [a-z<>= ]+? ?\d+(?:\.\d+)?(?: and \d+(?:\.\d+)?)?) ?(?:s|secs?|seconds?)\b',
+    re.IGNORECASE,
+)
 _NEW_MESSAGE = re.compile(
     r"^(?P<before>(?:when|whenever|once|if) )?(?:the )?(?:message )?(?P<name>(?!the\b|message\b|signal\b)[a-z]\w*(?: [a-z]\w*){1,2}) (?P<heard>is heard)\b",
     re.IGNORECASE,

@@ -214,6 +214,7 @@ def _read(
     names = names_of(index)
     if "when" in allowed:
         text = names.with_messages(text)
+    text = names.with_timers(text)
     text = by_variables(index, text)
     text = with_owners(index, as_written(text, occasions="when" in allowed, names=names.several_words))
     words = split_words(text)
