@@ -118,6 +118,8 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
             else found[0]
         )
     ),
+    rf"{_BEGINS}speed up (?P<who>{_SOME}\w+(?: \d+)?) by ": r"\g<before>increase \g<who>'s speed by ",
+    rf"{_BEGINS}slow(?: down)? (?P<who>{_SOME}(?!down\b)\w+(?: \d+)?)(?: down)? by ": r"\g<before>decrease \g<who>'s speed by ",
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
         lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 + float(found['n']) / 100:.6g}"

@@ -371,7 +371,11 @@ class FormulaFits:
             if text and sign in ("=", "<>"):
                 value = right.strip().strip('"“”')
                 # what goes on after “and” belongs to it only in quotes
-                plain = re.fullmatch(r"[\w ]+", value) and not _GOES_ON.search(right)
+                plain = (
+                    re.fullmatch(r"[\w ]+", value)
+                    and not _GOES_ON.search(right)
+                    and not self.names.names_an_object(value)
+                )
                 quoted = re.fullmatch(r'["“][^"“”]+["”]', right.strip())
                 return Fit(0.1, f'{text} {sign} "{value}"') if plain or quoted else None
             parts = self._part(left, objects=False), self._part(right, objects=False)

@@ -362,6 +362,12 @@ class LevelNames:
             text = pattern.sub(shown, text)
         return _SECONDS_OF_A_TIMER.sub(r"\g<compared>", text)
 
+    def names_an_object(self, text: str) -> bool:
+        """Return whether a text of several words without quotes has the name of an object or a kind in it."""
+        words = text.lower().split() if '"' not in text else []
+        roles = [self.role(word) for word in words] if len(words) > 1 else []
+        return any(role is not None and not role.begun for role in roles)
+
     @cached_property
     def several_words(self) -> tuple[str, ...]:
         """Every name of several words, in small letters: of rules, places, messages and the rest."""

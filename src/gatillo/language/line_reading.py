@@ -185,6 +185,8 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
             reading = _made(index, laid, line, words, part, way, more, here)
             if _is_a_variable(index, laid.pattern, reading, line):
                 reading = replace(reading, cost=reading.cost + _RATHER_A_VARIABLE)
+            if _passes_over_a_kind(index, laid, reading, line):
+                reading = replace(reading, cost=reading.cost + _A_KIND)
             lost = (*together, *rest, *_time_before(line, entry))
             made.append(replace(reading, unread=(*reading.unread, *lost)) if lost else reading)
     return made
@@ -202,6 +204,18 @@ def _is_a_variable(index: Index, pattern: Pattern, reading: Reading, line: Line)
     does = {stem(text.rpartition(": ")[2].lower()) for text in told}
     does |= pattern.stems if pattern.entry.group == "action" else frozenset()
     return not named.isdisjoint(does) and not named.isdisjoint(map(stem, line.plain))
+
+
+def _passes_over_a_kind(index: Index, laid: Alignment, reading: Reading, line: Line) -> bool:
+    """Whether a word that names a kind is taken for a word of the sentence: “the button is pressed”, where Button is a kind."""
+    exact = names_of(index).roles.exact
+    named = [
+        role
+        for n, word in enumerate(line.plain)
+        if n not in laid.unread and word in laid.pattern.words and (role := exact.get(word)) in index.kinds
+    ]
+    filled = " ".join(reading.clause.slots.values()).lower()
+    return any(role.lower() not in filled for role in named)
 
 
 def _time_before(line: Line, entry: Entry) -> tuple[str, ...]:
@@ -407,6 +421,8 @@ def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:
 
 
 _AN_OBJECT = 0.004
+_A_KIND = 0.4
+"""What it costs to take the name of a kind for a word of the sentence."""
 _RATHER_A_VARIABLE = 0.3
 """What it costs to take a word for what an action does that is the name of a variable of its object."""
 _NO_VALUE = 5.0

@@ -100,8 +100,8 @@ def with_objects(lines: list[Reading]) -> list[Reading]:
 
 
 def subject_of(before: tuple[Reading, ...]) -> str:
-    """Return whom a line began with: the first object of its first sentence; "" if that names none."""
+    """Return whom a line began with: the first object of its first sentence, or whose variable it asks about; "" if that names none."""
     first = before[0].all_lines[0] if before else None
     slots = first.entry.slots.items() if first is not None else ()
     name = next((n for n, slot in slots if slot.kind.holds == "role"), "")
-    return first.clause.slots.get(name, "") if first is not None else ""
+    return first.clause.slots.get(name, "") or first.named if first is not None else ""

@@ -448,9 +448,10 @@ def _piece(
             found = other
             break
     if HE.match(piece) and (subject := subject_of(before)):
-        other = memory.best(index, HE.sub(subject, piece), parts, here, ended)
-        if other is not None and other.is_whole:
-            return other
+        for tried in (("do",), parts) if "do" in parts else (parts,):
+            other = memory.best(index, HE.sub(subject, piece), tried, here, ended)
+            if other is not None and other.is_whole:
+                return other
     if _CHANGES_IT.match(piece) and before:
         # “if lamp.fuel < 0 set it to 0”
         variables = set(

@@ -305,7 +305,7 @@ def _becomes_value(
 ) -> tuple[str, Clause] | None:
     """Return a variable and the condition that it has a value, or with `turned` another: “mood changes to calm”."""
     found = known_variable(names_of(index), here, typed, "text")
-    if found is not None and not found.begun and _names_an_object(index, value):
+    if found is not None and not found.begun and names_of(index).names_an_object(value):
         # “the mood turns to calm all moths …”: a second sentence begins there
         return None
     if found is not None and not found.begun:
@@ -320,13 +320,6 @@ def _becomes_value(
     if found is not None and not found.begun and value in ("true", "yes", "on", "false", "no", "off"):
         return found.text, _holds(found.text, (value in ("true", "yes", "on")) != turned)
     return None
-
-
-def _names_an_object(index: Index, value: str) -> bool:
-    """Return whether a text of several words without quotes has the name of an object or a kind in it."""
-    words = value.split() if '"' not in value else []
-    roles = [names_of(index).role(word) for word in words] if len(words) > 1 else []
-    return any(role is not None and not role.begun for role in roles)
 
 
 def _holds(variable: str, on: bool) -> Clause:

@@ -60,7 +60,7 @@ _AND_CLICKED = re.compile(
 )
 """“The pointer is over the lamp and the mouse is clicked” is one occasion."""
 _STOPS = re.compile(
-    r"^(?P<word>when|whenever|once|if|while|as soon as) (?P<who>(?!the timer\b|timer\b).+?) (?:stops|halts|comes to rest|stands still)(?: moving| dead)?$",
+    r"^(?P<word>when|whenever|once|if|while|as soon as) (?P<who>(?!the timer\b|timer\b)(?:(?:the|an?|any|every|each) )?\w+(?: (?!he\b|she\b|it\b)\w+){0,2}) (?:stops|halts|comes to rest|stands still)(?: moving| dead)?(?=$|,| (?!at\b|on\b|in\b|by\b|near\b|for\b|the\b|\w+ing\b)\w)",
     re.IGNORECASE,
 )
 """“When the cart stops” is read as a condition, because there is no occasion for it."""

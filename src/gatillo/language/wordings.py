@@ -59,6 +59,8 @@ class Pattern:
     """The number of the piece after the last slot that must be filled: what follows may be left unsaid."""
     stems: frozenset[str] = frozenset()
     """The stems of all its words."""
+    words: frozenset[str] = frozenset()
+    """All its words."""
 
 
 _SORTS: dict[tuple[object, ...], int] = {}
@@ -113,10 +115,22 @@ def patterns_of(entry: Entry) -> list[Pattern]:
         content = tuple(p.words for p in plain if not p.small) or tuple(p.words for p in plain)
         small = all(p.small for p in plain)
         stems = frozenset(stem(w) for p in pieces for w in p.words)
+        words = frozenset(w for p in pieces for w in p.words)
         tail = _tail(slots, pieces) if own else 99
         made.append(
             Pattern(
-                entry, pieces, own, way.negated, way.known, way.filled, slots, content, small, tail, stems
+                entry,
+                pieces,
+                own,
+                way.negated,
+                way.known,
+                way.filled,
+                slots,
+                content,
+                small,
+                tail,
+                stems,
+                words,
             )
         )
     return made
