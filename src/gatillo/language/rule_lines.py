@@ -432,12 +432,10 @@ def _piece(
         other = memory.best(index, both[0], parts, here, ended)
         if other is not None and other.is_whole:
             return other
-    meant = [
-        (text, best(text)) for text in (IT.sub(name, piece) for name in what_it_may_be(index, piece, before))
-    ]
     # what can be done with one of them is said of that one: “it goes out” of a lamp, not of what it touches
-    meant.sort(key=lambda one: one[1] is None or not one[1].is_whole)
-    for _, other in meant:
+    likely: Reading | None = None
+    for name in what_it_may_be(index, piece, before):
+        other = best(IT.sub(name, piece))
         if (
             other is not None
             and not other.unread
@@ -445,8 +443,10 @@ def _piece(
             and not any(slot.kind.holds == "text" for slot in other.entry.slots.values())
             and (found is None or other.unread < found.unread or other.cost <= found.cost)
         ):
-            found = other
-            break
+            likely = other if likely is None or other.is_whole else likely
+            if other.is_whole:
+                break
+    found = likely or found
     if HE.match(piece) and (subject := subject_of(before)):
         for tried in (("do",), parts) if "do" in parts else (parts,):
             other = memory.best(index, HE.sub(subject, piece), tried, here, ended)
