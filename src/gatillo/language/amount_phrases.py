@@ -157,7 +157,7 @@ def changed_amounts(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
         role = names.role(said["who"].lower())
         found = names.variable_of(role.name, what) if role is not None and not role.begun else None
         numeric = role is not None and found is not None and found[1] == "number"
-        variable, owner = (found[0], role.name) if numeric and found and role else ("", "")
+        variable, owner = (found[0], role.name) if role and found and numeric else ("", "")
     value = NUMBERS.get(said["number"].lower(), said["number"])
     if not variable or not value.replace(".", "", 1).isdigit():
         return []
@@ -202,13 +202,9 @@ def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
     if gone:
         yield f"count({token(gone)}) = 0", gone
     elif none is not None and none["kind"]:
-        kept = names_of(index).level_variables.find(none["kind"].lower())
-        if (
-            kept is not None
-            and not kept.begun
-            and index.level_tokens.get(kept.name.partition(".")[2]) == "number"
-        ):
-            yield f"{kept.name} <= 0", ""
+        kept = known_variable(names_of(index), (), none["kind"].lower(), "number")
+        if kept is not None and kept.text.startswith("level."):
+            yield f"{as_formula(kept.text)} <= 0", ""
     said = _THERE_ARE.fullmatch(text)
     if said is None:
         return

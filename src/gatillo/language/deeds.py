@@ -35,6 +35,17 @@ def _shoots(found: re.Match[str]) -> str:
     return f"{found['before']}create a {found['what']} at {found['who']} and launch the new {found['what']}{at}{speed}"
 
 
+def _counts(found: re.Match[str]) -> str:
+    """Return “…, lives - 1” as a change of that number; as it is where it is one of two amounts: “by 20, lives - 1”."""
+    if found["before"] == ", " and _AN_AMOUNT.search(found.string[: found.start()]):
+        return found[0]
+    return f"{found['before']}{found['v']} {found['sign']}= {found['n']}"
+
+
+_AN_AMOUNT = re.compile(
+    r"\b(?:by|velocity to|velocity of|speed of|impulse of) \S+$|(?:^|\s)[-(]?\d\S*$|\S+\.\S+$", re.IGNORECASE
+)
+"""A text that ends in an amount, to which another may belong."""
 _SPEED = r"(?: (?:at|with)(?: a)?(?: speed)?(?: of)? (?P<speed>\d+(?:\.\d+)?))?"
 _SHOOT = r"shoots?|fires?|launch(?:es)?|throws?|tosses|toss|hurls?|spits?"
 _TOWARD = rf"(?: (?:toward|towards|at|to|into) (?P<goal>(?!speed\b|\d){_SOME}[a-z]\w*(?: \d+)?))?"
@@ -46,7 +57,8 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     # notes: “space -> send bang”
     rf"^(?P<key>{_KEY})(?: key| arrow)? ?(?:->|=>|→|:) ?(?=\w)": r"when \g<key> is pressed ",
     rf"^(?:while|hold) (?P<key>{_KEY})(?: key| arrow)? ?(?:->|=>|→|:) ?(?=\w)": r"while \g<key> is held ",
-    r" ?(?:->|=>|→) ?(?=[\w+])": " then ",
+    # “=> 3” is a sign, ill written
+    r" ?(?:->|→|=>(?! ?-?\d)) ?(?=[\w+])": " then ",
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?P<how>bigger|smaller|larger)(?=$|[,;]| and )": r"\g<before>make \g<who> \g<how>",
     r"^(?P<who>(?:the |an? |each |every |all )?\w+) drops? (?P<what>an? \w+) (?:when|whenever|as) (?:they|it|he|she) (?:dies?|is (?:removed|destroyed|killed)|are (?:removed|destroyed|killed))$": (
         r"when \g<who> is removed create \g<what> at \g<who>"
@@ -136,9 +148,9 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"^with (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent),? ": r"if \g<n> percent chance, ",
     r"\bwith (?:a |the )?(?:chance|probability|likelihood) of (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": r"with \g<n> percent chance",
     r"\bthere(?: is|'s) (?:a )?(?P<n>\d+(?:\.\d+)?) ?(?:%|percent) chance (?:that|of|for|to)\b": r"if \g<n> percent chance,",
-    rf"{_BEGINS}(?P<v>[a-z_][\w.]*) ?(?P<sign>[-+]) ?(?P<n>\d+(?:\.\d+)?)(?=$|[,;]| and )": r"\g<before>\g<v> \g<sign>= \g<n>",
+    rf"{_BEGINS}(?P<v>[a-z_][\w.]*) ?(?P<sign>[-+]) ?(?P<n>\d+(?:\.\d+)?)(?=$|[,;]| and )": _counts,
     rf"{_BEGINS}\+ ?(?P<n>\d+(?:\.\d+)?) (?P<v>[a-z]\w*)(?=$|[,;]| and )": r"\g<before>add \g<n> to \g<v>",
-    r"(?P<n>\d) ?/ ?s(?:ec|econd)?\b": r"\g<n> per second",
+    r"(?<!=)(?<!= )(?<!to )\b(?P<n>\d+(?:\.\d+)?) ?/ ?s(?:ec|econd)?(?=$|[ ,;])": r"\g<n> per second",
     r"\b(?:pick|choose|take|select) (?:an?|one|any) (?P<kind>\w+) (?:at random|randomly),? (?:and )?": r"pick a random \g<kind> and ",
     r"\bone (?P<kind>\w+) at random\b": r"a random \g<kind>",
     rf"{_BEGINS}(?:heal|cure) (?P<who>{_SOME}\w+(?: \d+)?) by (?P<n>\S+)": r"\g<before>add \g<n> to \g<who>'s health",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from functools import cache
 from typing import Any
 
 from gatillo.language.formula_fits import SECONDS_IN
@@ -16,32 +17,36 @@ _PERIOD = r"(?P<number>\d+(?:\.\d+)?|half an?|an?|one|two|three|four|five|ten)?[
 _PER = r"(?P<per>(?:,? (?:per|for each|for every|of each)) (?!rule\b|level\b|run\b|game\b|trial\b)(?:the )?\w+(?: \d+)?)?(?:,? (?:per|for each|in the|in each|for the) (?:rule|level|run|game|trial|whole rule))?"
 _END = r"(?=$|\.$|,|;|:| then\b)"
 _MOST = r"(?:but |and )?(?:only )?(?:at most|at the most|no more than|not more than|not more often than|no more often than|never more than|never more often than|max(?:imum)?|only|not oftener than)"
-_PHRASES: tuple[tuple[re.Pattern[str], str], ...] = tuple(
-    (re.compile(pattern, re.IGNORECASE), instead)
-    for pattern, instead in (
-        (rf"(?:^|,? ){_MOST} (?:once|one time) (?:per|a|an|every|each|in) {_PERIOD}{_PER}{_END}", ""),
-        (rf",? (?:and |but )?(?:with|then|has|have|having) (?:a |an )?(?:cooldown|cool-down|cool down) (?:of |for )?{_PERIOD}{_PER}{_END}", ""),
-        (rf",? (?:and |but )?with (?:a |an )?{_PERIOD} (?:cooldown|cool-down|cool down|rest){_PER}{_END}", ""),
-        (rf",? cooldown:? {_PERIOD}{_PER}{_END}", ""),
-        (rf"(?P<keep>^(?:when|whenever|if|while|on|once|as soon as|every) .+?),? (?:(?:and |but )?then|but|and) (?:it )?rests? (?:for )?{_PERIOD}{_PER}{_END}", r"\g<keep>"),
-        (rf",? (?:and |but )?(?:then )?not again (?:for|within|until after) {_PERIOD}{_PER}{_END}", ""),
-        (rf",? (?:and |but )?(?:only once|just once|once only|only one time|just one time|one time only|only the first time|the first time only|first time only){_PER}{_END}", ""),
-        (rf",? (?:and |but )?once(?P<per>,? (?:per|for each|for every) (?!s\b|sec|min|tick|frame|rule\b|level\b|run\b|game\b|trial\b)(?:the )?\w+){_END}", ""),
-        (rf",? (?:and |but )?(?P<true>on becoming true|when it becomes true){_END}", ""),
-        (r"^(?:only )?(?:on |for )?the (?:very )?first time(?: that| when)?,? (?=\w)", "when "),
-        (r"(?P<keep>^(?:when|once|whenever|as soon as|if) .+?),? for the (?:very )?first time(?=,| |$)", r"\g<keep>"),
-    )
+_PHRASES = (
+    (rf"(?:^|,? ){_MOST} (?:once|one time) (?:per|a|an|every|each|in) {_PERIOD}{_PER}{_END}", ""),
+    (rf",? (?:and |but )?(?:with|then|has|have|having) (?:a |an )?(?:cooldown|cool-down|cool down) (?:of |for )?{_PERIOD}{_PER}{_END}", ""),
+    (rf",? (?:and |but )?with (?:a |an )?{_PERIOD} (?:cooldown|cool-down|cool down|rest){_PER}{_END}", ""),
+    (rf",? cooldown:? {_PERIOD}{_PER}{_END}", ""),
+    (rf"(?P<keep>^(?:when|whenever|if|while|on|once|as soon as|every) .+?),? (?:(?:and |but )?then|but|and) (?:it )?rests? (?:for )?{_PERIOD}{_PER}{_END}", r"\g<keep>"),
+    (rf",? (?:and |but )?(?:then )?not again (?:for|within|until after) {_PERIOD}{_PER}{_END}", ""),
+    (rf",? (?:and |but )?(?:only once|just once|once only|only one time|just one time|one time only|only the first time|the first time only|first time only){_PER}{_END}", ""),
+    (rf",? (?:and |but )?once(?P<per>,? (?:per|for each|for every) (?!s\b|sec|min|tick|frame|rule\b|level\b|run\b|game\b|trial\b)(?:the )?\w+){_END}", ""),
+    (rf",? (?:and |but )?(?P<true>on becoming true|when it becomes true){_END}", ""),
+    (r"^(?:only )?(?:on |for )?the (?:very )?first time(?: that| when)?,? (?=\w)", "when "),
+    (r"(?P<keep>^(?:when|once|whenever|as soon as|if) .+?),? for the (?:very )?first time(?=,| |$)", r"\g<keep>"),
 )  # fmt: skip
+"""What says how often a rule fires, by patterns, with what stays of it in the line."""
 _BECOMES_TRUE = re.compile(
     r"\s*(?:when|whenever|once|as soon as|the moment|every time|each time)\b", re.IGNORECASE
 )
 _QUOTES = '"“”'
 
 
+@cache
+def _phrases() -> tuple[tuple[re.Pattern[str], str], ...]:
+    """Return the phrases, compiled when a line is first read."""
+    return tuple((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _PHRASES)
+
+
 def without_firing(text: str) -> tuple[str, dict[str, Any]]:
     """Return a line without what it says of how often its rule fires, and that as fields of a rule; {} if it says nothing of it."""
     fields: dict[str, Any] = {}
-    for pattern, instead in _PHRASES:
+    for pattern, instead in _phrases():
         found = pattern.search(text)
         if found is None:
             continue
@@ -87,9 +92,7 @@ def _in_quotes(text: str, start: int, end: int) -> bool:
 def becomes_true(text: str, reading: Reading) -> bool:
     """Return whether a line says that its rule fires when something becomes so: “when the tank is empty”, read as a condition."""
     parts = [line.part for line in reading.all_lines]
-    return (
-        "if" in parts and "when" not in parts and parts[0] == "if" and _BECOMES_TRUE.match(text) is not None
-    )
+    return parts[0] == "if" and "when" not in parts and _BECOMES_TRUE.match(text) is not None
 
 
 def fields_for(rule: Rule, reading: Reading) -> Mapping[str, Any]:

@@ -174,7 +174,7 @@ class FormulaFits:
             if raw.lower() in ("once", "twice") and remark == PER_SECOND:
                 # “once a second” says how often
                 return None
-            if raw.lower() in ("once", "twice") and (slot.default in ("", "0") or slot.type == "speed"):
+            if raw.lower() in ("once", "twice") and slot.default in ("", "0"):
                 # “send bang once” sends no number
                 return None
             cost = 0.15 if raw.lower() in ("a", "an", "once", "half", "zero") and not unit else 0.03

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from gatillo.catalogue.declare.entry import Slot
 from gatillo.language.level_names import names_of
-from gatillo.language.typed_words import ARTICLES, STATE_VERBS, TypedWord, stem
+from gatillo.language.typed_words import ALL_WORDS, ARTICLES, STATE_VERBS, TypedWord, stem
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.roles import Index
@@ -57,7 +57,6 @@ _BEFORE_A_STATE = frozenset(
 )
 _CHANGES = frozenset(["+=", "-=", "*=", "/=", "++", "--"])
 _MOST_PLACES = 40
-_ALL = frozenset(["all", "every", "each"])
 _SOUNDS = (["goes"], ["sounds"], ["rings"])
 """What a message does of itself: “the alarm goes off”."""
 _SUBJECTS = frozenset(["it", "he", "she", "they"])
@@ -146,9 +145,9 @@ def with_subjects(index: Index, words: tuple[TypedWord, ...], places: list[Place
     plain = [w.plain for w in words]
 
     def begins(at: int) -> bool:
-        if plain[at] in ARTICLES or plain[at] in _ALL:
+        if plain[at] in ARTICLES or plain[at] in ALL_WORDS:
             return is_role(plain[at + 1]) or sounds(at + 1)
-        if plain[at - 1] in ARTICLES or plain[at - 1] in _ALL:
+        if plain[at - 1] in ARTICLES or plain[at - 1] in ALL_WORDS:
             return False
         return plain[at] in _SUBJECTS or is_role(plain[at]) or sounds(at)
 

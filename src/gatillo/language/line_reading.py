@@ -183,12 +183,12 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
             if way.continues and entry.group == "occasion" and not entry.continuing:
                 more += _ASKS
             reading = _made(index, laid, line, words, part, way, more, here)
-            if _is_a_variable(index, laid.pattern, reading, line):
-                reading = replace(reading, cost=reading.cost + _RATHER_A_VARIABLE)
-            if _passes_over_a_kind(index, laid, reading, line):
-                reading = replace(reading, cost=reading.cost + _A_KIND)
+            taken = _RATHER_A_VARIABLE * _is_a_variable(index, laid.pattern, reading, line)
+            taken += _A_KIND * _passes_over_a_kind(index, laid, reading, line)
             lost = (*together, *rest, *_time_before(line, entry))
-            made.append(replace(reading, unread=(*reading.unread, *lost)) if lost else reading)
+            if lost or taken:
+                reading = replace(reading, cost=reading.cost + taken, unread=(*reading.unread, *lost))
+            made.append(reading)
     return made
 
 
@@ -200,8 +200,10 @@ def _is_a_variable(index: Index, pattern: Pattern, reading: Reading, line: Line)
     roles = (index.role(reading.clause.slots.get(n, "")) for n, s in slots.items() if s.kind.holds == "role")
     kinds = {kind for role in roles if role is not None for kind in role.kinds}
     named = {stem(v.name.lower()) for kind in kinds for v in index.kinds[kind].variables}
-    told = (reading.clause.slots.get(n, "") for n, s in slots.items() if s.type in ("setting", "look", "tag"))
-    does = {stem(text.rpartition(": ")[2].lower()) for text in told}
+    filled = (
+        reading.clause.slots.get(n, "") for n, s in slots.items() if s.type in ("setting", "look", "tag")
+    )
+    does = {stem(text.rpartition(": ")[2].lower()) for text in filled}
     does |= pattern.stems if pattern.entry.group == "action" else frozenset()
     return not named.isdisjoint(does) and not named.isdisjoint(map(stem, line.plain))
 
@@ -421,6 +423,7 @@ def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:
 
 
 _AN_OBJECT = 0.004
+"""What it costs to read an object where a place may stand, so that a sentence about objects comes first."""
 _A_KIND = 0.4
 """What it costs to take the name of a kind for a word of the sentence."""
 _RATHER_A_VARIABLE = 0.3

@@ -108,7 +108,7 @@ def _of_a_kind_and_picked(
     """Return “hide the nearest lamp that is lit”: of those that are lit the nearest is picked. “That” is word `n`."""
     kind = words[n - 1].text
     more = next((m for m in range(n + 2, len(words)) if words[m].plain in _MORE | _UNTIL), len(words))
-    for end in {len(words), more}:
+    for end in dict.fromkeys((len(words), more)):
         after = text[words[end].start :] if end < len(words) else ""
         acts = qualified(f"{text[: words[n - 1].end]} {after}".strip(), read, part)
         if acts is None or acts.all_unread or len(acts.lines) != 2 or acts.lines[0].entry.group != "pick":

@@ -119,7 +119,7 @@ def _or_several(
     """Return the reading of an action as several lines, if it is for some seconds or some objects only; else the one that was found."""
     if found is not None and not (found.all_unread or found.offers) and found.part not in ACTIONS:
         return found
-    # what begins with “when” is no action for a while, and tells of none
+    # a line that begins with “when” has no action to read
     asks = _ASKS.match(text) is not None
 
     def read(words: str, part: Part) -> Reading | None:

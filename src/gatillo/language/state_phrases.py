@@ -8,7 +8,7 @@ from dataclasses import replace
 from gatillo.language.amount_phrases import COUNT_SIGNS
 from gatillo.language.level_names import names_of
 from gatillo.language.reading import Reading
-from gatillo.language.typed_words import ARTICLES, NUMBERS, OPPOSITES, TypedWord, split_words, stem
+from gatillo.language.typed_words import ALL_WORDS, ARTICLES, NUMBERS, OPPOSITES, TypedWord, split_words, stem
 from gatillo.language.variable_fits import as_formula, known_variable
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause
@@ -127,7 +127,7 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
     ):
         # “every lamp turns on”
         whose = plain[:-2]
-        whose = whose[1:] if whose[0] in _ALL and len(whose) > 1 else whose
+        whose = whose[1:] if whose[0] in ALL_WORDS and len(whose) > 1 else whose
         yield from _set(_switched(index, " ".join(whose), here), plain[-1] == "on")
         return
     if first in ("toggle", "flip", "invert"):
@@ -166,7 +166,7 @@ def _done(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterat
     """Yield what a line tells as if it happened: “the door opens”."""
     plain = [w.plain for w in words]
     if len(plain) >= 2 and plain[-1].endswith("s") and plain[0] not in _NONE:
-        whose = plain[1:-1] if plain[0] in _ALL and len(plain) > 2 else plain[:-1]
+        whose = plain[1:-1] if plain[0] in ALL_WORDS and len(plain) > 2 else plain[:-1]
         found = _state_of(index, " ".join(whose), plain[-1], here)
         yield from _set(found[0], found[1]) if found else ()
 
@@ -175,7 +175,7 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     plain = [w.plain for w in words]
     verb = next((n for n, word in enumerate(plain) if word in ("is", "are") and n > 0), None)
     if verb is None:
-        if plain[-1] not in ("on", "off") and plain[0] not in _ALL | _NONE and not plain[0].isdigit():
+        if plain[-1] not in ("on", "off") and plain[0] not in ALL_WORDS | _NONE and not plain[0].isdigit():
             # “the bomb flies”
             does = (
                 _state_of(index, " ".join(plain[:-1]), plain[-1], here) if plain[-1].endswith("s") else None
@@ -198,13 +198,13 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     if len(after) != 1:
         return
     owner = " ".join(plain[:verb])
-    level = names_of(index).level_variables.find(f"{owner} {after[0]}")
-    if level is not None and not level.begun and index.level_tokens.get(token(level.name[6:])) == "yes/no":
+    level = known_variable(names_of(index), (), f"{owner} {after[0]}", "yes/no")
+    if level is not None and not level.begun and level.text.startswith("level."):
         # “the valve is open”, where “valve open” is a variable of the level
-        yield Clause(use="formula_holds", slots={"formula": as_formula(level.name)}, negated=turned), ""
+        yield Clause(use="formula_holds", slots={"formula": as_formula(level.text)}, negated=turned), ""
         return
     yield from _of_many(index, plain[:verb], after[0], turned, here)
-    if plain[0] in _ALL or plain[0] in _NONE:
+    if plain[0] in ALL_WORDS or plain[0] in _NONE:
         # “all lights are lit” is not about one of them
         return
     found = _on_off_or_state(index, owner, after[0], here)
@@ -214,7 +214,6 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
         yield clause, variable.rpartition(".")[0]
 
 
-_ALL = frozenset(["all", "every", "each"])
 _NONE = frozenset(["no", "none"])
 
 
@@ -229,7 +228,7 @@ def _of_many(
         share = who[at]
         sign = COUNT_SIGNS.get(before, ">" if before == "over" or share == "most" else ">=")
         rest = who[at + 1 :]
-    elif who[0] in _ALL:
+    elif who[0] in ALL_WORDS:
         sign, rest, turned = "=", who[1:], not turned
     elif who[0] in _NONE:
         sign, rest = "=", who[1:]
@@ -281,7 +280,7 @@ def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tup
         if after[:2] == ["set", "to"] and len(after) > 2:
             after = after[2:]
         owner = " ".join(plain[:at])
-        if plain[0] in _ALL or plain[0] in _NONE:
+        if plain[0] in ALL_WORDS or plain[0] in _NONE:
             # “every lamp is lit” is not about one lamp
             return None
         if after == ["out"] and plain[at] == "goes":

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
+from functools import cache
 
 from gatillo.language.deeds import DEEDS
 from gatillo.language.level_names import KEY_ALIASES
@@ -480,7 +481,7 @@ def as_written(text: str, *, occasions: bool, names: Iterable[str] = ()) -> str:
         return _around_quotes(turned(_SHOW_QUOTED, "show the message ", text), held)
     if _FIRST_SECONDS.fullmatch(text):
         return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
-    for pattern, instead in _TURNS:
+    for pattern, instead in _turns():
         text = turned(pattern, instead, text)
     text = turned(_AFTER_A_TIME, r"\g<time> after the start, " if occasions else r"wait \g<time>, ", text)
     text = turned(_AFTER_START, r"\g<0>, ", text)
@@ -499,7 +500,7 @@ def _around_quotes(text: str, names: list[str]) -> str:
         return text
     plain = iter(marks)
     words = _QUOTED.sub(lambda _: next(plain), text)
-    for pattern, instead in _DEEDS:
+    for pattern, instead in _deeds():
         words = pattern.sub(instead, words)
     if any(words.count(mark) != 1 for mark in marks) or any(
         name not in words.lower() for name in names if name in text.lower()
@@ -563,32 +564,44 @@ def _both_keys(found: re.Match[str]) -> str:
     return f"{a}{is_}{does} {joint} {b}{is_}{second}"
 
 
-_DEEDS: tuple[tuple[re.Pattern[str], Instead], ...] = tuple(
-    (re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in DEEDS.items()
-)
-_TURNS: tuple[tuple[re.Pattern[str], Instead], ...] = (
-    (_NTH_STOP, _nth_stop),
-    (_NEITHER, r"not \1 is \4 and not \2 is \4"),
-    *((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _CLICKS_AS_TYPED.items()),
-    (_CLICKS, _button_on),
-    (_SOMEONE_CLICKS, "the player "),
-    (_HAVE, "let "),
-    (_WAIT_FOR, r"wait until \g<who> is \g<state>"),
-    (_TOUCHES_NOTHING, _nothing_touched),
-    (_AND_CLICKED, _over_and_pressed),
-    (_NOTHING, _no_one),
-    (_PROBABILITY, _in_percent),
-    (_ONE_IN, _chance),
-    *_DEEDS,
-    *((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _TURNS_AS_TYPED.items()),
-    (_PERCENT, " percent"),
-    (_CLOSE, "shut"),
-    (_QUARTER, "0.25 "),
-    (_STEPS, " units"),
-    (_AFTER_IT, r"the \2 \1 \3 "),
-    (_ONE_OF, r"\1 any "),
-    (_EITHER, r"\1 "),
-    (_STOPS, r"if \g<who> does not move"),
-    (_THERE, _at_it),
-)
-"""All turns, in the order in which they are put."""
+Turns = tuple[tuple[re.Pattern[str], Instead], ...]
+
+
+def _compiled(turns: Mapping[str, Instead]) -> Turns:
+    return tuple((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in turns.items())
+
+
+@cache
+def _deeds() -> Turns:
+    """Return the deeds, compiled when a line is first read: the program starts without them."""
+    return _compiled(DEEDS)
+
+
+@cache
+def _turns() -> Turns:
+    """Return all turns, in the order in which they are put."""
+    return (
+        (_NTH_STOP, _nth_stop),
+        (_NEITHER, r"not \1 is \4 and not \2 is \4"),
+        *_compiled(_CLICKS_AS_TYPED),
+        (_CLICKS, _button_on),
+        (_SOMEONE_CLICKS, "the player "),
+        (_HAVE, "let "),
+        (_WAIT_FOR, r"wait until \g<who> is \g<state>"),
+        (_TOUCHES_NOTHING, _nothing_touched),
+        (_AND_CLICKED, _over_and_pressed),
+        (_NOTHING, _no_one),
+        (_PROBABILITY, _in_percent),
+        (_ONE_IN, _chance),
+        *_deeds(),
+        *_compiled(_TURNS_AS_TYPED),
+        (_PERCENT, " percent"),
+        (_CLOSE, "shut"),
+        (_QUARTER, "0.25 "),
+        (_STEPS, " units"),
+        (_AFTER_IT, r"the \2 \1 \3 "),
+        (_ONE_OF, r"\1 any "),
+        (_EITHER, r"\1 "),
+        (_STOPS, r"if \g<who> does not move"),
+        (_THERE, _at_it),
+    )

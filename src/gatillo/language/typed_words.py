@@ -15,6 +15,8 @@ SMALL = ARTICLES | {
     *("and", "so", "then", "let", "begins", "please", "now", "just", "yet", "already", "again", "called", "named"),
 }  # fmt: skip
 """Words that may be skipped: they hold a sentence together."""
+ALL_WORDS = frozenset(["all", "every", "each"])
+"""Words before a kind that mean all of its objects."""
 QUANTIFIERS = frozenset(
     [
         "every",

@@ -6,7 +6,7 @@ import re
 
 from gatillo.language.fits import KNOWN_WORDS, NAME, PRONOUN, UNKNOWN, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, Found, LevelNames
-from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL
+from gatillo.language.typed_words import ALL_WORDS, ARTICLES, NEGATIONS, SMALL
 from gatillo.level.naming import name_problem, token
 from gatillo.level.roles import Index
 
@@ -14,7 +14,6 @@ _TO_ANOTHER = frozenset(["angle", "distance", "direction", "way"])
 """What is no property of the object that stands after “to”: “the angle to the moth”."""
 _OWNED = (" from ", " to ", " for ", " on ")
 """Words between a variable's name and its owner: “fuel from the lamp”."""
-_ALL = frozenset(["all", "every", "each"])
 _CALLED = (" counter", " variable", " count", " number", " value", " score", " total", " flag")
 """Words that may follow a level variable's name: “the pods counter”."""
 
@@ -34,7 +33,7 @@ def known_variable(names: LevelNames, here: tuple[str, ...], typed: str, wanted:
                 return Fit(cost + known.cost, known.name, begun=_not_quite(typed, known))
             continue
         role = names.role(owner)
-        if role is None and owner.partition(" ")[0] in _ALL:
+        if role is None and owner.partition(" ")[0] in ALL_WORDS:
             # “the weight of all crates”
             role = names.role(owner.partition(" ")[2].removeprefix("of ").removeprefix("the "))
         if role is None and (owner in PRONOUNS or owner == "its"):

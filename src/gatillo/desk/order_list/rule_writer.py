@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
+from typing import Any, Literal
 
 import msgspec
 from msgspec.structs import replace
@@ -213,19 +213,22 @@ class RuleWriter(QObject):
         self._fill_next()
 
     def _is_gone(self) -> bool:
-        """Return whether the rule that is being written is no longer there."""
+        """Return whether the rule that is being written has been removed."""
         return self.rule_id is not None and not any(
             r.id == self.rule_id for _, _, r in all_rules(self.bench.level)
         )
 
+    def _firing(self, text: str) -> dict[str, Any]:
+        """Return the fields that a text sets which says nothing but how often the rule fires; {} for any other, or without a rule."""
+        return firing_alone(text) if self.rule_id is not None and not self._is_gone() else {}
+
     def _says_how_it_fires(self, text: str) -> str:
         """Return what a text that says nothing but how often the rule fires would set; "" for any other."""
-        fields = firing_alone(text) if self.rule_id is not None and not self._is_gone() else {}
-        return firing_sentence(replace(Rule(id=0, name=""), **fields))
+        return firing_sentence(replace(Rule(id=0, name=""), **self._firing(text)))
 
     def _set_firing(self, text: str) -> bool:
         """Set how often the rule fires, if a typed text says nothing else: “at most once a second”. Return whether it did."""
-        fields = firing_alone(text) if self.rule_id is not None and not self._is_gone() else {}
+        fields = self._firing(text)
         if not fields:
             return False
         assert self.rule_id is not None
