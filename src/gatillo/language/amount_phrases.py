@@ -109,8 +109,12 @@ _OUT_OF = re.compile(
 )
 _ALL_OR_NONE = frozenset(["all", "every", "each", "no", "none"])
 _NONE_LEFT = re.compile(
-    r"no (?:more )?(?P<kind>\w+) (?:(?:is|are) (?:left|there)|remains?)|(?:all|every)(?: of)?(?: the)? (?P<all>\w+) (?:is|are) (?:gone|removed|destroyed|dead)"
+    r"(?:there (?:is|are) )?no (?:more )?(?P<kind>\w+) (?:(?:is |are )?(?:left|there|remaining)|remains?)|(?:all|every)(?: of)?(?: the)? (?P<all>\w+) (?:is|are) (?:gone|removed|destroyed|dead)"
     r"|(?:the )?(?P<these>\w+) (?:are|have) all (?:gone|been removed|been destroyed|removed|destroyed|dead)",
+    re.IGNORECASE,
+)
+_SOME_LEFT = re.compile(
+    r"(?:there(?:'s| is| are) (?:still |any |some )?(?P<what>\w+)|(?:any |some |still )*(?P<other>\w+) (?:is|are)) (?:left|remaining)",
     re.IGNORECASE,
 )
 _CLOSE = "100"
@@ -205,6 +209,11 @@ def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
         kept = known_variable(names_of(index), (), none["kind"].lower(), "number")
         if kept is not None and kept.text.startswith("level."):
             yield f"{as_formula(kept.text)} <= 0", ""
+    some = _SOME_LEFT.fullmatch(text)
+    left = (some["what"] or some["other"]).lower() if some is not None else ""
+    kept = known_variable(names_of(index), (), left, "number") if left and not _kind(index, left) else None
+    if kept is not None and not kept.begun and kept.text.startswith("level."):
+        yield f"{as_formula(kept.text)} > 0", ""
     said = _THERE_ARE.fullmatch(text)
     if said is None:
         return

@@ -78,11 +78,19 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     # shooting
     rf"(?P<before>)\b(?:shoot|fire|launch|throw|toss|hurl|spit) (?:an?|one|another) (?P<what>\w+) (?:from|out of) (?P<who>{_SOME}\w+(?: \d+)?){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
+    # what it has already is let go first
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:throws|tosses|hurls|launches) (?P<what>the \w+){_TOWARD}{_SPEED}(?=$|,| and )": (
+        lambda found: (
+            f"{found['before']}detach {found['what']} and launch {found['what']}"
+            + (f" toward {found['goal']}" if found["goal"] else "")
+            + (f" with speed {found['speed']}" if found["speed"] else "")
+        )
+    ),
     # carrying
     r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:picks (?:up )?|grabs |takes )(?P<what>(?:the |an? |any )?(?!\d|up\b|over\b|off\b|on\b|care\b|damage\b)\w+)(?: up)?(?= |,|$)(?! (?:from|in) )": (
         r"\g<word> \g<who> is carrying \g<what>"
     ),
-    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?\w+(?: \d+)?) (?:drops|puts down|lets go of|sets down) (?P<what>(?:the |an? |any )?(?!\d|below\b|under\b|to\b|by\b|from\b|off\b|past\b|in\b|into\b|onto\b|on\b|at\b|behind\b|beneath\b|down\b|out\b|less\b)\w+)(?= |,|$)": (
+    r"\b(?P<word>when|whenever|once|as soon as|if) (?P<who>(?:the |an? |any )?(?!player\b|user\b)\w+(?: \d+)?) (?:drops|puts down|lets go of|sets down) (?P<what>(?:the |an? |any )?(?!\d|below\b|under\b|to\b|by\b|from\b|off\b|past\b|in\b|into\b|onto\b|on\b|at\b|behind\b|beneath\b|down\b|out\b|less\b)\w+)(?= |,|$)": (
         r"\g<word> \g<who> is not carrying \g<what>"
     ),
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:puts|drops|lays|sets|places) (?P<what>{_ONE}(?!down\b)\w+(?: \d+)?)(?: down)? (?P<at>at|on|in|near) (?P<where>{_ONE}\w+(?: \d+)?)(?= |,|$)": (
@@ -132,6 +140,10 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     ),
     rf"{_BEGINS}speed up (?P<who>{_SOME}\w+(?: \d+)?) by ": r"\g<before>increase \g<who>'s speed by ",
     rf"{_BEGINS}slow(?: down)? (?P<who>{_SOME}(?!down\b)\w+(?: \d+)?)(?: down)? by ": r"\g<before>decrease \g<who>'s speed by ",
+    r"\b(?P<does>press|pressed|hold|hit|tap|push) (?P<key>[b-z]|space|enter|shift) (?P<where>at|near|next to|by|beside|close to) (?=(?:the|an?) \w)": r"\g<key> is pressed and near ",
+    r"^message: ?(?=[\"“])": "show the message ",
+    r"\b(?P<n>one|two|three|four|five|six|seven|eight|nine|ten|\d+) (?P<first>first|nearest|last) (?=\w)": r"\g<first> \g<n> ",
+    r"(?<=\d)\.\.(?=-?\d)": " to ",
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
         lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 + float(found['n']) / 100:.6g}"

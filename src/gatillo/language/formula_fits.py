@@ -55,6 +55,8 @@ A_SECOND = (
     ("per", "s"),
 )
 _A_TICK = tuple((one, other) for one in ("per", "a", "each", "every") for other in ("tick", "frame"))
+_NO_TIME = re.compile(r"\.(?:angle|x|y|scale)$")
+"""What an object has that is no time: “in its own direction” does not say how long it takes."""
 _OPERATORS = frozenset(["+", "-", "*", "/", "^", "mod"])
 _COMPARES = frozenset(["and", "or", "<", ">", "=", "<=", ">=", "<>"])
 _WRITTEN = {"times": "*", "plus": "+", "minus": "-", "==": "=", "!=": "<>"}
@@ -182,7 +184,7 @@ class FormulaFits:
         found = self._formula(start, end, wanted, seconds=slot.type == "seconds")
         if slot.type == "value" and (found is None or found.missing):
             found = self._something_there(start, end) or found
-        if found is None:
+        if found is None or (slot.type == "seconds" and _NO_TIME.search(found.text) and "." not in raw):
             return None
         text = found.text if factor == 1.0 else f"({found.text}) * {_decimal(factor)}"
         return found._replace(text=text, remark=remark)

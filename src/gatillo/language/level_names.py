@@ -398,7 +398,7 @@ _SECONDS_OF_A_TIMER = re.compile(
     re.IGNORECASE,
 )
 _NEW_MESSAGE = re.compile(
-    r"^(?P<before>(?:when|whenever|once|if) )?(?:the )?(?:message )?(?P<name>(?!the\b|message\b|signal\b)[a-z]\w*(?: [a-z]\w*){1,2}) (?P<heard>is heard)\b",
+    r"^(?P<before>(?:when|whenever|once|if) )?(?:the )?(?:message )?(?P<name>(?!the\b|message\b|signal\b|when\b|whenever\b|once\b|if\b)[a-z]\w*(?: [a-z]\w*){1,2}) (?P<heard>is heard)\b",
     re.IGNORECASE,
 )
 _PARTICIPLE = re.compile(

@@ -65,7 +65,11 @@ _OF_ITSELF = frozenset(["level", "game", "run", "trial", "everything", "whatever
 """Words that name no timer, item or tag, though they stand where one is named."""
 _ABOUT_ANOTHER = 1.4
 """What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
-_NO_NAMES = frozenset(["longer", "more", "less", "fewer", "other", "another"])
+KEPT_OUT = frozenset(["until", "when", "while", "if", "nearest", "closest", "farthest"])
+"""Words that no new name of a rule has."""
+_NO_NAMES = frozenset(
+    ["longer", "more", "less", "fewer", "other", "another", "when", "whenever", "if", "while", "until", "unless", "then"]
+)
 """Words with which no name begins that is made up: “no longer”."""
 _A_VERB = 0.9
 """What a new name costs more that is a verb with which an action can begin: “open the door”."""
@@ -210,8 +214,8 @@ class SlotFits:
                 return Fit(known.cost + 0.01, known.name)
             return (
                 None
-                if slot.type not in ("message", "topic", "rule", "section")
-                else self._free(slot, start, end, after_verb)
+                if slot.type not in ("message", "topic")
+                else self._free(slot, start + 1, end, after_verb)
             )
         noun = _NOUNS.get(slot.type)
         if noun is not None and not one:
@@ -336,7 +340,7 @@ class SlotFits:
             if (
                 len(words) > 1
                 and not near
-                and slot.type not in ("rule", "section")
+                and not (slot.type in ("rule", "section") and self._is_new_throughout(start, end))
                 and not self._is_a_name_of_two(start, end)
             ):
                 return None
@@ -355,6 +359,14 @@ class SlotFits:
             if self._is_named(words[0]):
                 cost, make = cost + 0.5, ""
         return Fit(cost, raw, (Missing(raw, make),))
+
+    def _is_new_throughout(self, start: int, end: int) -> bool:
+        """Whether no word of a new name means something else in the level, but for words after “rule”: “the rule open the gate”."""
+        before = self._plain[start - 1] if start else ""
+        return before in ("rule", "section", "graph") or not any(
+            w in VERBS or w in KEPT_OUT or self._is_named(w) or w in self.names.roles.exact
+            for w in self._plain[start:end]
+        )
 
     def _is_a_name_of_two(self, start: int, end: int) -> bool:
         """Whether two words after an article can be one new name: “the porch step”, but not “the lamp slowly”."""

@@ -214,7 +214,7 @@ def there_are(world: QueryApi, comparison: str, count: Numbers, kind: str) -> An
         worded("{place} is empty of {kind}", comparison="=", count="0"),
         worded("{place} has/contains/holds no {kind}", comparison="=", count="0"),
         worded("there is/are some/any {kind} in/inside {place}", comparison=">", count="0"),
-        worded("nothing/nobody/none [is/are] in/inside {place}", comparison="=", count="0"),
+        worded("nothing/nobody/none [is/are] [left] in/inside {place}", comparison="=", count="0"),
     ],
 )
 def there_are_in(world: QueryApi, comparison: str, count: Numbers, kind: str, place: str) -> Any:

@@ -52,6 +52,7 @@ _contact(
         "{a} runs/drives/rolls over {b}",
         "{a} collects/eats {b}",
         "{a} collides with/into {b}",
+        "{a} bounces off/against/from {b}",
         "{a} bumps/runs/crashes/walks/knocks/steps into/against {b}",
         "{a} comes/gets in/into contact with {b}",
         "{a} makes contact with {b}",

@@ -126,6 +126,7 @@ def set_bounce(world: ActionApi, who: Rows, bounce: Numbers) -> None:
         "set {who} mass/weight to {mass}",
         "set {who} 's mass/weight to {mass}",
         "give {who} [a] mass/weight [of] {mass}",
+        "{who} weighs {mass}",
         "let/make {who} weigh {mass}",
         worded("make {who} twice as heavy", mass="{who}.mass * 2"),
         worded("make {who} half as heavy", mass="{who}.mass / 2"),
@@ -160,7 +161,7 @@ def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
         worded("make {who} immovable/stuck/solid", contact="fixed"),
         worded("make {who} [a] ghost/passable/intangible", contact="none"),
         worded("let {who} block [the] others/everything/everyone/anything", contact="fixed"),
-        worded("let {who} pass/go/fly/walk through everything/anything/all/others", contact="none"),
+        worded("let {who} pass/go/fly/walk through everything/anything/all/others/things/objects/walls", contact="none"),
         worded("freeze/fix {who} in place", contact="fixed"),
     ],
 )

@@ -65,6 +65,8 @@ def show_look(world: ActionApi, look: str, who: Rows) -> None:
         "reset/clear/remove [the] look of {who}",
         "set/change/switch [the] look of {who} [back] to plain/normal/usual",
         "take [the] look from {who}",
+        "{who} back to its/the plain/normal/usual/own look",
+        "[set/put/switch/turn] {who} back to [its/the] plain/normal/usual look",
         "{who} looks plain/normal/usual [again]",
         "draw {who} as usual/plain/normal/before",
     ],

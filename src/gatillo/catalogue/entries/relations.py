@@ -275,6 +275,8 @@ def is_shown(world: QueryApi, who: Rows) -> Any:
     b=role(),
     alone=True,
     says=[
+        worded("{a} is/has/gets [been] picked up", b="anything"),
+        worded("{a} is/has/gets [been] taken/grabbed/lifted", b="anything"),
         worded("{a} is [being] carried/attached", b="anything"),
         worded("somebody/someone/anyone/something carries/holds {a}", b="anything"),
         worded("{a} is free/loose/unattached", b="anything", negated=True),

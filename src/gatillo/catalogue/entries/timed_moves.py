@@ -128,6 +128,7 @@ def move_by_over(
     time=seconds("1"),
     easing=_EASING,
     says=[
+        "swing/turn/rotate {who} open/closed/shut [by] {angle} [degrees] in/over/within/during {time} {easing}",
         "rotate/turn/swing/swivel/pivot/tilt {who} [by] {angle} [degrees] in/over/within/during {time} {easing}",
         "turn/rotate/swing {who} [to] [the] left [by] {angle} in/over/within/during {time} {easing}",
         worded(
