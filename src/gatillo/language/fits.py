@@ -6,6 +6,8 @@ import re
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from gatillo.catalogue.declare.entry import Slot
+
 KNOWN_WORDS: set[str] = set()
 """Every word of a wording of the catalogue; wordings.py fills it. A name that is made up is less likely to be one of them."""
 VERBS: set[str] = set()
@@ -29,6 +31,20 @@ class Missing:
     """What can be made of that name: “kind”, “level variable” …; "" for nothing."""
     owner: str = ""
     """For a variable: the role before its dot, "level" for one of the level."""
+
+
+def sort_of(slot: Slot) -> tuple[object, ...]:
+    """Return what decides what words make in a slot: two slots for which it is the same take the same words."""
+    return (
+        slot.type,
+        slot.options,
+        slot.default if slot.default in SMALL_NUMBERS else None,
+        slot.help[:5] == "units",
+    )
+
+
+SMALL_NUMBERS = frozenset(["", "0", "1", "2", "3"])
+"""What a slot holds at first if it may be a count, a factor or a share."""
 
 
 class Fit(NamedTuple):

@@ -12,11 +12,11 @@ from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.formula.template import split_braces
 from gatillo.language.amount_phrases import formula_of_amount
-from gatillo.language.fits import KNOWN_WORDS, NAME, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
+from gatillo.language.fits import KNOWN_WORDS, NAME, SMALL_NUMBERS, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
 from gatillo.language.spoken_formulas import COMPARED, SPOKEN, SPOKEN_POINTS, as_number, in_brackets
 from gatillo.language.state_phrases import formula_of_state
-from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL, TypedWord, split_words
+from gatillo.language.typed_words import ARTICLES, COMPARATIVES, NEGATIONS, SMALL, TypedWord, split_words
 from gatillo.language.variable_fits import as_formula, known_variable
 from gatillo.level.naming import is_point_formula, token
 from gatillo.level.roles import Index
@@ -41,6 +41,10 @@ _UNITS = frozenset(
         "×",
     ]
 )
+_DEGREES = frozenset(["°", "deg", "degs", "degree", "degrees"])
+_TIMES = frozenset(["times", "x", "×"])
+_OF_TIMES = SMALL_NUMBERS - {"0"}
+"""What a number is at first that may be one of times: a factor, a share, a count."""
 SECONDS_IN = {
     "s": 1.0, "sec": 1.0, "secs": 1.0, "second": 1.0, "seconds": 1.0, "ms": 0.001, "millisecond": 0.001,
     "milliseconds": 0.001, "m": 60.0, "min": 60.0, "mins": 60.0, "minute": 60.0, "minutes": 60.0,
@@ -155,7 +159,15 @@ class FormulaFits:
                 raw = self._raw(start, end - 1)
                 many = number_in_words(raw.lower()) or raw
                 return Fit(0.1, f"{many} * dt") if re.fullmatch(r"\d+", many) else None
-            elif slot.type != "seconds" and end - start > 1 and plain[end - 1] in _UNITS:
+            elif (
+                slot.type != "seconds"
+                and end - start > 1
+                and plain[end - 1] in _UNITS
+                # “60 degrees” is no distance
+                and not (plain[end - 1] in _DEGREES and slot.help.startswith("units"))
+                # “3 times” is no angle
+                and (plain[end - 1] not in _TIMES or slot.default in _OF_TIMES)
+            ):
                 unit, end = True, end - 1
                 if plain[end] in _PERCENT and re.fullmatch(r"-?\d+(\.\d+)?", plain[end - 1]):
                     remark = A_PERCENTAGE
@@ -176,8 +188,8 @@ class FormulaFits:
             if raw.lower() in ("once", "twice") and remark == PER_SECOND:
                 # “once a second” says how often
                 return None
-            if raw.lower() in ("once", "twice") and slot.default in ("", "0"):
-                # “send bang once” sends no number
+            if raw.lower() in ("once", "twice") and slot.default in ("", "0", "1"):
+                # “send bang once” sends no number, “play the clip twice” has no speed
                 return None
             cost = 0.15 if raw.lower() in ("a", "an", "once", "half", "zero") and not unit else 0.03
             return Fit(cost, word if factor == 1.0 else _decimal(float(word) * factor), remark=remark)
@@ -483,7 +495,7 @@ class FormulaFits:
             return None
         if token(word.text) in self.index.place_tokens or plain in FUNCTIONS:
             return None
-        if plain.endswith("ly") and len(plain) > 4:
+        if (plain.endswith("ly") and len(plain) > 4) or plain in COMPARATIVES:
             # “slowly” says how, and is no amount
             return None
         # “if finished” says nothing else that the word could be for

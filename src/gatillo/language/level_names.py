@@ -369,6 +369,28 @@ class LevelNames:
         return any(role is not None and not role.begun for role in roles)
 
     @cached_property
+    def _after_a_rule(self) -> re.Pattern[str] | None:
+        rules = [e.name for _, _, e in all_logic(self.index.level) if e.name]
+        if not rules:
+            return None
+        named = "|".join(re.escape(name) for name in sorted(rules, key=len, reverse=True))
+        return re.compile(
+            r"(?P<what>(?!(?:when|if|while|wait|every|once|after|for)\b)\w+ \w.*?),? "
+            r"(?P<time>(?:[\d.]+|an?|half an?|one|two|three|four|five|six|ten) ?(?:s|secs?|seconds?|minutes?)) after (?:the rule )?"
+            rf"(?P<rule>{named})(?: (?:fires|fired|has fired))?",
+            re.IGNORECASE,
+        )
+
+    def with_rule_first(self, text: str) -> str:
+        """Return “hide the lamp 2 s after Bang” with the time after the rule first, where it is the name of a rule."""
+        said = (
+            self._after_a_rule.fullmatch(text)
+            if self._after_a_rule is not None and " after " in text
+            else None
+        )
+        return f"{said['time']} after {said['rule']}, {said['what']}" if said is not None else text
+
+    @cached_property
     def several_words(self) -> tuple[str, ...]:
         """Every name of several words, in small letters: of rules, places, messages and the rest."""
         index = self.index

@@ -213,7 +213,7 @@ def _read(
     """Return the readings of a line that says nothing of how often its rule fires."""
     names = names_of(index)
     if "when" in allowed:
-        text = names.with_messages(text)
+        text = names.with_rule_first(names.with_messages(text))
     text = names.with_timers(text)
     text = by_variables(index, text)
     text = with_owners(index, as_written(text, occasions="when" in allowed, names=names.several_words))
@@ -452,6 +452,12 @@ def _piece(
             other = memory.best(index, HE.sub(subject, piece), tried, here, ended)
             if other is not None and other.is_whole:
                 return other
+    timer = before[-1].all_lines[-1].clause.slots.get("timer", "") if before else ""
+    if timer and IT.search(piece):
+        # “when the oven reaches 3 s stop it”
+        other = memory.best(index, IT.sub(f'timer "{timer}"', piece), parts, here, ended)
+        if other is not None and other.is_whole:
+            return other
     if _CHANGES_IT.match(piece) and before:
         # “if lamp.fuel < 0 set it to 0”
         variables = set(

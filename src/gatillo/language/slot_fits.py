@@ -7,10 +7,29 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from gatillo.catalogue.declare.entry import Slot
-from gatillo.language.fits import KNOWN_WORDS, NAME, PRONOUN, UNKNOWN, UNKNOWN_BUT_A_WORD, VERBS, Fit, Missing
+from gatillo.language.fits import (
+    KNOWN_WORDS,
+    NAME,
+    PRONOUN,
+    UNKNOWN,
+    UNKNOWN_BUT_A_WORD,
+    VERBS,
+    Fit,
+    Missing,
+    sort_of,
+)
 from gatillo.language.formula_fits import FormulaFits
 from gatillo.language.level_names import PRONOUNS, Found, looks_like, names_of
-from gatillo.language.typed_words import ARTICLES, NEGATIONS, QUANTIFIERS, SMALL, STATE_VERBS, TypedWord, stem
+from gatillo.language.typed_words import (
+    ARTICLES,
+    COMPARATIVES,
+    NEGATIONS,
+    QUANTIFIERS,
+    SMALL,
+    STATE_VERBS,
+    TypedWord,
+    stem,
+)
 from gatillo.language.variable_fits import as_formula, known_variable, new_variable
 from gatillo.level.naming import free_name_problem, name_problem, token
 from gatillo.level.roles import Index
@@ -67,8 +86,24 @@ _ABOUT_ANOTHER = 1.4
 """What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
 KEPT_OUT = frozenset(["until", "when", "while", "if", "nearest", "closest", "farthest"])
 """Words that no new name of a rule has."""
+_NOT_WITHIN = COMPARATIVES | {"seconds"}
+"""Words that no new name of several words has."""
 _NO_NAMES = frozenset(
-    ["longer", "more", "less", "fewer", "other", "another", "when", "whenever", "if", "while", "until", "unless", "then"]
+    [
+        "longer",
+        "more",
+        "less",
+        "fewer",
+        "other",
+        "another",
+        "when",
+        "whenever",
+        "if",
+        "while",
+        "until",
+        "unless",
+        "then",
+    ]
 )
 """Words with which no name begins that is made up: “no longer”."""
 _A_VERB = 0.9
@@ -126,7 +161,7 @@ class SlotFits:
         `after_verb` says that a word of the sentence has been met before: a new message of several words may stand there.
         """
         raw = self._raw(start, end)
-        key = (slot.type, slot.options, slot.default == "1", after_verb, raw, self.here)
+        key = (sort_of(slot), after_verb, raw, self.here)
         known = self.names.fits
         if key not in known:
             if len(known) > MOST_KEPT:
@@ -298,7 +333,11 @@ class SlotFits:
             ):
                 # a name that exists, and words that say more: “arrived to the gardener”, “key say hello”
                 return None
-            if any(word.quoted for word in self.words[start:end]) or words[0] in _NO_NAMES:
+            if (
+                any(word.quoted for word in self.words[start:end])
+                or words[0] in _NO_NAMES
+                or (many > 1 and not _NOT_WITHIN.isdisjoint(words))
+            ):
                 return None
             if any(w in _LATER and _is_number(after) for w, after in pairwise(words)):
                 # “go after 3 seconds” is a name and when

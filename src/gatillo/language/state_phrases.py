@@ -173,6 +173,11 @@ def _done(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterat
 
 def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterator[tuple[Clause, str]]:
     plain = [w.plain for w in words]
+    if plain[0] in COUNTING and len(plain) > 2:
+        plain = [COUNTING[plain[0]], *plain[1:]]
+    elif plain[0] == "either" and len(plain) > 2:
+        # “either lamp is lit” is said of any
+        plain = plain[1:]
     verb = next((n for n, word in enumerate(plain) if word in ("is", "are") and n > 0), None)
     if verb is None:
         if plain[-1] not in ("on", "off") and plain[0] not in ALL_WORDS | _NONE and not plain[0].isdigit():
@@ -215,6 +220,10 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
 
 
 _NONE = frozenset(["no", "none"])
+COUNTING = {"both": "all"} | {
+    word: n for word, n in NUMBERS.items() if n.isdigit() and word not in ("a", "an", "zero", "once", "twice")
+}
+"""Words before a kind that say how many of its objects are meant, with what they are read as."""
 
 
 def _of_many(

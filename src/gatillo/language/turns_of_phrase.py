@@ -52,7 +52,7 @@ _HAVE = re.compile(r"^have (?=(?:the|an|a|every|each|all|it|them)\b)", re.IGNORE
 _WAIT_FOR = re.compile(r"\bwait for (?P<who>.+?) to (?:be |become |get |go )?(?P<state>\w+)$", re.IGNORECASE)
 _PROBABILITY = re.compile(r"\bprobability (?:of )?(0?\.\d+)(?! ?%| percent)", re.IGNORECASE)
 _TOUCHES_NOTHING = re.compile(
-    r"\b(touches|is touching|sees|holds|carries) (?:nothing|nobody|no one)\b", re.IGNORECASE
+    r"\b(touches|is touching|touching|sees|holds|carries) (?:nothing|nobody|no one)\b", re.IGNORECASE
 )
 _AND_CLICKED = re.compile(
     r"the (?:pointer|mouse|cursor) is (?:over|on) (?P<what>.+?) and (?:the )?(?:(?P<button>left|right|middle) )?"
@@ -109,6 +109,16 @@ _SHOW_QUOTED = re.compile(
 _QUOTED = re.compile(r"""["“][^"”]*["”]""")
 _MOST_TEXTS = 9
 _QUOTES = re.compile(r"""["“”]""")
+
+
+def _in_and_not(found: re.Match[str]) -> str:
+    """Return “the gardener is in the yard and not the shed” as two conditions."""
+    who = re.sub(r"^(?:if|when|while|unless|whenever) ", "", found.string[: found.start()].strip())
+    return (
+        f"is in {found['a']} and {who} is not in {found['b']}"
+        if re.fullmatch(r"(?:the )?\w+(?: \d+)?", who)
+        else found[0]
+    )
 
 
 def _click_creates(found: re.Match[str]) -> str:
@@ -249,6 +259,26 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\bthere (?:is|are) (?P<none>nothing|nobody|no one) (?=(?:in|inside|within|near|on)\b)": r"\g<none> is ",
     r"\b(?:the )?last (?P<kind>\w+) (?:is|was|gets|has been) (?:gone|removed|destroyed|deleted|dead|killed)(?=$|,| the | all | send )": r"the \g<kind>s are all gone",
     r"\b(?:the )?last (?P<kind>\w+) (?:disappears|vanishes|dies|goes away)$": r"the \g<kind>s are all gone",
+    r"^(?P<verb>turn|switch) (?P<who>the (?:nearest|closest|farthest|furthest|first|last|random) \w+(?: (?:to|from) .+)?) (?P<how>on|off)$": (
+        r"\g<verb> \g<how> \g<who>"
+    ),
+    r"\b(?P<to>to|at) (?P<x>-?\d+(?:\.\d+)?), ?(?P<y>-?\d+(?:\.\d+)?)(?= (?:in|over|within|during) )": r"\g<to> (\g<x>, \g<y>)",
+    r"(?<= )(?:currently|presently) (?=\w)": "",
+    r"\b(?P<word>if|when|while|unless|and|or) a (?P<is>is|gets|goes) (?=(?:being )?(?:held|pressed|down|released|tapped|hit)\b)": r"\g<word> key a \g<is> ",
+    r"^clicks? (?:on )?(?P<who>(?:the |an? )?\w+) (?P<verb>(?!is\b|makes\b|lets\b)\w+?)s (?P<what>it|him|her|them)$": (
+        r"when \g<who> is clicked \g<verb> \g<what>"
+    ),
+    r"^(?P<all>(?P<word>when|whenever|if|once) (?P<who>(?:the |an? )?\w+(?: \d+)?) (?:enters|leaves|touches|hits|reaches|is) .+?) without (?:an?|the|any|its|his|her) (?P<item>\w+)(?=$|,)": (
+        r"\g<all> and \g<who> has no \g<item>"
+    ),
+    r"\b(?P<does>create|spawn|make|add|put) (?P<what>.+?) (?P<at>in|inside|within|at) (?P<where>(?:the )?\w+) (?:at random|randomly)$": r"\g<does> \g<what> \g<at> \g<where>",
+    r"\b(?P<who>an? \w+) (?P<does>appears|spawns|comes|pops up) (?P<at>at|in) (?:a )?random (?:place|position|point|spot)s? (?:in|of|inside|within) (?=\w)": r"\g<who> \g<does> in ",
+    r"^(?:a )?new (?P<kind>\w+) (?=(?:at|in|on|near) \w)": r"create a \g<kind> ",
+    r"^(?P<who>an? (?:new )?\w+) (?:comes|appears|spawns|arrives|pops up|is created|is spawned) (?P<every>every \S+ ?(?:s|secs?|seconds?|minutes?)|each second) (?:from|at|out of|in) (?P<where>.+)$": (
+        r"\g<every> create \g<who> at \g<where>"
+    ),
+    r"^(?:show|display|print) the time$": "tell the player the time",
+    r"\b(?P<is>is |stands |stays )?(?P<in>in|inside|within) (?P<a>(?:the )?\w+) (?:and|but) not (?:in |inside |within )?(?P<b>(?:the )?\w+)$": _in_and_not,
     # words that say nothing more
     r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
     r"(?<= is) still (?=\w)": " ",
@@ -454,6 +484,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
 
 _NOT_IT = {
     "touches": "is not touching",
+    "touching": "is not touching",
     "is touching": "is not touching",
     "sees": "does not see",
     "holds": "does not hold",

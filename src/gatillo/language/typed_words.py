@@ -15,6 +15,10 @@ SMALL = ARTICLES | {
     *("and", "so", "then", "let", "begins", "please", "now", "just", "yet", "already", "again", "called", "named"),
 }  # fmt: skip
 """Words that may be skipped: they hold a sentence together."""
+COMPARATIVES = frozenset(
+    ["faster", "slower", "bigger", "smaller", "larger", "longer", "shorter", "higher", "lower", "than"]
+)
+"""Words that compare. None is a name."""
 ALL_WORDS = frozenset(["all", "every", "each"])
 """Words before a kind that mean all of its objects."""
 QUANTIFIERS = frozenset(

@@ -11,7 +11,7 @@ from typing import NamedTuple
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
 from gatillo.catalogue.declare.wording import Wording
-from gatillo.language.fits import KNOWN_WORDS, VERBS
+from gatillo.language.fits import KNOWN_WORDS, VERBS, sort_of
 from gatillo.language.synonyms import SYNONYMS
 from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, STATE_VERBS, stem
 
@@ -68,7 +68,7 @@ _SORTS: dict[tuple[object, ...], int] = {}
 
 def slot_sort(slot: Slot) -> int:
     """Return a number for what words make in a slot: the same for slots of one type, options and kind of default."""
-    return _SORTS.setdefault((slot.type, slot.options, slot.default == "1"), len(_SORTS))
+    return _SORTS.setdefault(sort_of(slot), len(_SORTS))
 
 
 def _pieces(slots: dict[str, Slot], text: str) -> tuple[Piece, ...]:

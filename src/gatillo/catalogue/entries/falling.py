@@ -161,7 +161,10 @@ def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
         worded("make {who} immovable/stuck/solid", contact="fixed"),
         worded("make {who} [a] ghost/passable/intangible", contact="none"),
         worded("let {who} block [the] others/everything/everyone/anything", contact="fixed"),
-        worded("let {who} pass/go/fly/walk through everything/anything/all/others/things/objects/walls", contact="none"),
+        worded(
+            "let {who} pass/go/fly/walk through everything/anything/all/others/things/objects/walls",
+            contact="none",
+        ),
         worded("freeze/fix {who} in place", contact="fixed"),
     ],
 )

@@ -119,9 +119,10 @@ def remove(world: ActionApi, who: Rows) -> None:
     says=[
         "{count} {kind} in a circle/ring [of] [radius] {radius} around/about/round {where}",
         "{count} {kind} in! a circle/ring around/about/round {where}",
-        "[make/create/spawn/place/put/draw] [a] ring/circle of! {count} {kind} with [a] radius [of] {radius} around/about/round/at {where}",
+        "make/create/spawn/place/put/draw [a] ring/circle of! {count} {kind} with [a] radius [of] {radius} around/about/round/at {where}",
         "spawn/make/create/place/add/put {count} {kind} in [a] circle/ring around/about/round {where} [with] [radius/of] {radius}",
-        "[make/create/spawn] [a] ring/circle of! {count} {kind} around/about/round {where} [with] [radius] {radius}",
+        "[a] ring/circle of! {count} {kind} around/about/round {where} [with] [radius] {radius}",
+        "make/create/spawn [a] ring/circle of! {count} {kind} around/about/round {where} [with] [radius] {radius}",
         "surround {where} with/by {count} {kind} [radius {radius}]",
         "spawn/make/create/place {count} {kind} around/round {where} [with] [radius] {radius}",
         "put/place/create/make/spawn/add {count} {kind} around {where} in a circle/ring",

@@ -41,6 +41,8 @@ def shows_look(world: QueryApi, who: Rows, look: str) -> NDArray[np.bool_]:
     says=[
         "show {who} as/with [the/its] [look] {look}",
         "make/turn/set {who} {look}",
+        "swap/switch/change/set {who} look [to] {look}",
+        "swap [the] look of {who} to/for {look}",
         "give {who} the look {look}",
         "give {who} the/its {look} look",
         "set/change/switch [the] look of {who} to {look}",
@@ -67,6 +69,8 @@ def show_look(world: ActionApi, look: str, who: Rows) -> None:
         "take [the] look from {who}",
         "{who} back to its/the plain/normal/usual/own look",
         "[set/put/switch/turn] {who} back to [its/the] plain/normal/usual look",
+        "bring/give/put back [the] plain/normal/usual/own look of {who}",
+        "bring/give/put back {who} 's plain/normal/usual/own look",
         "{who} looks plain/normal/usual [again]",
         "draw {who} as usual/plain/normal/before",
     ],

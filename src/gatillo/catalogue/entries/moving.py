@@ -83,7 +83,9 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
         worded("raise/lift {who}", dx="0", dy="20"),
         worded("lower {who} [by] {dy}", dx="0", dy="-{dy}"),
         worded("lower {who}", dx="0", dy="-20"),
-        worded("move/shift/slide/nudge {who} [by] {dx} {dy} in/along/on its own direction/axes", axes="its own"),
+        worded(
+            "move/shift/slide/nudge {who} [by] {dx} {dy} in/along/on its own direction/axes", axes="its own"
+        ),
         worded("move/shift/slide/nudge {who} [by] {dx} forward/forwards/ahead", dy="0", axes="its own"),
         worded("move/shift/slide/nudge {who} forward/forwards/ahead [by] {dx}", dy="0", axes="its own"),
         worded(
@@ -244,6 +246,14 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
         worded("let/make {who} turn around/round", angle="180"),
         worded("turn {who} around/round", angle="180"),
         "tilt/lean/tip/rotate {who} [by] {angle}",
+        worded("{who} turns/rotates/spins at! [speed] {speed}", angle="{speed} * dt", numbers=("speed",)),
+        worded("turn/rotate/spin {who} at! [speed] {speed}", angle="{speed} * dt", numbers=("speed",)),
+        "{who} turns/rotates/spins [to] [the] left [by] {angle}",
+        "{who} turns/rotates/spins counterclockwise/counter-clockwise/anticlockwise [by] {angle}",
+        worded("{who} turns/rotates/spins [to] [the] right [by] {angle}", angle="-{angle}"),
+        worded("{who} turns/rotates/spins clockwise [by] {angle}", angle="-{angle}"),
+        worded("{who} turns/looks/faces the other way", angle="180"),
+        worded("turn {who} the other way", angle="180"),
         "{who} turns/rotates/spins [by] {angle}",
         worded("flip/spin/turn {who} around/round", angle="180"),
         "turn/rotate {who} counterclockwise/counter-clockwise/anticlockwise [by] {angle}",

@@ -165,6 +165,7 @@ def pointer_held_on(world: QueryApi, button: str, a: Role, which: str) -> Candid
         "[{button}] mouse/pointer [button] is released on/over {a} {which}",
         "{button} button is released on/over {a} {which}",
         "{button} [mouse/pointer] button goes up on/over {a} {which}",
+        "click [is] released/ends on/over {a}",
         "click ends on {a}",
         "pointer/mouse/cursor is let go on/over {a}",
         "let go of [the] mouse/pointer on/over {a}",

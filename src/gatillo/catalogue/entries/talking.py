@@ -26,6 +26,7 @@ SUBJECT = Subject("talking", place=180)
         "{topic} is chosen/picked/selected with {a}",
         "conversation with {a} about/on {topic}",
         "{topic} is discussed with {a}",
+        "talk/speak topic {topic} with/to {a}",
         "player talks/speaks about {topic}",
         "{a} talks/chats/speaks about {topic}",
         "{a} is asked about {topic}",

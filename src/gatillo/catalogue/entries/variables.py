@@ -105,7 +105,9 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
             numbers=("low", "high"),
             formula="distance({a}, {b}) >= {low} and distance({a}, {b}) <= {high}",
         ),
-        worded("{left} is empty/depleted/exhausted/used-up", numbers=("left",), formula="{left} <= 0"),
+        worded(
+            "{left} is empty/depleted/exhausted/used-up/gone/spent", numbers=("left",), formula="{left} <= 0"
+        ),
         worded("{b} is/stands behind {a}", objects=("a", "b"), formula="abs(bearing({a}, {b})) > 90"),
         worded("{left} is even", numbers=("left",), formula="{left} mod 2 = 0"),
         worded("{left} is odd", numbers=("left",), formula="{left} mod 2 = 1"),
