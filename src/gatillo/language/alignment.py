@@ -280,8 +280,11 @@ def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
         # “the pot breaks” is no prompt that is broken off
         cost += _HARDLY_MET
     filled = {name for name, _ in fits}
-    if pattern.own and {"comparison", "count"} <= pattern.entry.slots.keys() - filled:
+    asks = {"comparison", "count"}
+    if asks <= {piece.slot for piece in pattern.pieces} - filled:
         # “count the moths” does not ask how many there are
+        if not pattern.own or "there" not in line.plain:
+            return None
         cost += _HARDLY_MET
     picks = pattern.own and pattern.entry.group == "pick" and len(line.plain) > 2
     if picks and line.all_likes.isdisjoint(w for words in content[1:] for w in words):

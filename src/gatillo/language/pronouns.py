@@ -105,3 +105,45 @@ def subject_of(before: tuple[Reading, ...]) -> str:
     slots = first.entry.slots.items() if first is not None else ()
     name = next((n for n, slot in slots if slot.kind.holds == "role"), "")
     return first.clause.slots.get(name, "") or first.named if first is not None else ""
+
+
+def with_the_only_other(index: Index, lines: list[Reading]) -> list[Reading]:
+    """Fill what a line leaves open with the only object that the other lines speak of: “click the moth: remove”.
+
+    That is whom an action is for, what a distance is to, and of which kind objects are counted. What is taken is taken from whom
+    another line says to hold something. Where several could be meant, it stays open.
+    """
+    made = []
+    for line in lines:
+        others = [other for other in lines if other is not line]
+        open_ = [name for name in line.empty_slots() if _may_be_another(line, name)]
+        own = set(line.clause.slots.values())
+        named = _named_by(index, others, own) if len(open_) == 1 else set()
+        if len(named) > 1 and "item" in line.entry.slots:
+            named = _named_by(index, [other for other in others if "item" in other.entry.slots], own)
+        if len(named) == 1:
+            slots = line.clause.slots | {open_[0]: named.pop()}
+            ordered = {name: slots[name] for name in line.entry.slots if name in slots}
+            line = replace(line, clause=with_fields(line.clause, slots=ordered))
+        made.append(line)
+    return made
+
+
+def _may_be_another(line: Reading, name: str) -> bool:
+    """Return whether an open slot may be filled with what other lines speak of."""
+    slot = line.entry.slots[name]
+    if line.entry.group == "action":
+        says = any(other.kind.holds == "text" for other in line.entry.slots.values())
+        return slot.kind.holds == "role" and not slot.makes and not says
+    return line.entry.group == "condition" and (slot.kind.holds == "where" or slot.type == "kind")
+
+
+def _named_by(index: Index, lines: list[Reading], but: set[str]) -> set[str]:
+    """Return the objects and kinds that some lines name, but for those in `but`."""
+    found = {line.named for line in lines} | {
+        line.clause.slots.get(name, "")
+        for line in lines
+        for name, slot in line.entry.slots.items()
+        if slot.kind.holds in ("role", "where") or slot.type == "kind"
+    }
+    return {role for role in found - but if role and index.role(role) is not None}

@@ -26,7 +26,15 @@ from gatillo.language.line_marks import OTHER_PART
 from gatillo.language.line_places import Place, places_of, with_subjects
 from gatillo.language.line_reading import readings
 from gatillo.language.own_words import with_owners
-from gatillo.language.pronouns import HE, IT, as_both_named, subject_of, what_it_may_be, with_objects
+from gatillo.language.pronouns import (
+    HE,
+    IT,
+    as_both_named,
+    subject_of,
+    what_it_may_be,
+    with_objects,
+    with_the_only_other,
+)
 from gatillo.language.qualified import Read, qualified
 from gatillo.language.reading import ACTIONS, Reading
 from gatillo.language.retold import retellings
@@ -332,7 +340,7 @@ def _several(
                 opens = (
                     not start
                     and "do" in parts
-                    and (after == ("when",) or (after == ("if",) and m == len(places) - 1))
+                    and (after == ("when",) or ("if" in after and "do" not in after and m == len(places) - 1))
                 )
                 if opens and reading is not None and reading.part == "when" and not place.parts:
                     # “the door opens when pods is 3” is an action and when it is done
@@ -369,7 +377,7 @@ def _several(
         return None
     cost, lines, joints, thens = min(done, key=lambda d: d[0])
     each = with_objects([one for line in lines for one in line.all_lines])
-    each, joints = _in_turn(each, joints, thens)
+    each, joints = _in_turn(with_the_only_other(index, each), joints, thens)
     lines = tuple(with_alternatives(each, list(joints), cards=cards))
     if len(lines) == 1:
         return replace(lines[0], cost=cost)

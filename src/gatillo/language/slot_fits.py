@@ -221,7 +221,12 @@ class SlotFits:
                 return Fit(0.03, COLOURS[raw.lower()])
             return (
                 Fit(UNKNOWN + 0.5, raw, (Missing(raw, ""),))
-                if raw.isalnum() and not self._is_named(raw.lower())
+                if raw.isalnum()
+                and not (
+                    self._is_named(raw.lower())
+                    or raw.lower() in KNOWN_WORDS | COMPARATIVES
+                    or raw.endswith("ly")
+                )
                 else None
             )
         return None

@@ -242,6 +242,10 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
         worded("{variable} down [by] {amount}", amount="-{amount}"),
         "{variable} gets/becomes/grows {amount} more/higher/bigger/larger/stronger",
         worded("{variable} gets/becomes/grows {amount} less/fewer/lower/smaller/weaker", amount="-{amount}"),
+        "{variable} gets/becomes/grows more/higher/bigger/larger/stronger by {amount}",
+        worded(
+            "{variable} gets/becomes/grows less/fewer/lower/smaller/weaker by {amount}", amount="-{amount}"
+        ),
         worded("{variable} up", amount="1"),
         worded("{variable} down", amount="-1"),
         "move/shift/slide {variable} by {amount}",
