@@ -169,7 +169,11 @@ class FormulaFits:
                 and (plain[end - 1] not in _TIMES or slot.default in _OF_TIMES)
             ):
                 unit, end = True, end - 1
-                if end - start == 1 and plain[end] in _PERCENT and re.fullmatch(r"-?\d+(\.\d+)?", plain[end - 1]):
+                if (
+                    end - start == 1
+                    and plain[end] in _PERCENT
+                    and re.fullmatch(r"-?\d+(\.\d+)?", plain[end - 1])
+                ):
                     remark = A_PERCENTAGE
         if end <= start:
             return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache, lru_cache
 
 from gatillo.catalogue.declare.entry import Slot
 from gatillo.language.level_names import names_of
@@ -131,6 +132,13 @@ def places_of(words: tuple[TypedWord, ...]) -> list[Place]:
         if at > start or verb or parts or joint:
             if "then" in plain[start:at] and at < n and stem(plain[at]) not in pattern_index().after_then:
                 strong = True
+            strong = strong or (
+                joint in ("and", ",", ";")
+                and at < n
+                and (plain[at] in _actions() if at + 1 < n else _begins_a_verb(plain[at]))
+                # “move the cart to the gate in 2 s and send arrived” is one sentence
+                and (stem(plain[at]) not in pattern_index().after_then or _PERIODS.isdisjoint(plain[:start]))
+            )
             made.append(Place(start, at - start, parts, joint, strong))
         at = max(at, start + 1)
     if len(made) > _MOST_PLACES:
@@ -164,6 +172,18 @@ def with_subjects(index: Index, words: tuple[TypedWord, ...], places: list[Place
         if at not in known and plain[at - 1] not in _PREPOSITIONS and begins(at)
     ]
     return sorted((*places, *more), key=lambda place: place.at) if more else []
+
+
+@cache
+def _actions() -> frozenset[str]:
+    """Return the verbs with which a further action can begin."""
+    return pattern_index().first_words - _NO_VERBS
+
+
+@lru_cache(maxsize=2_000)
+def _begins_a_verb(typed: str) -> bool:
+    """Return whether a word that is still being typed is the beginning of such a verb: “se” of “send”."""
+    return any(verb.startswith(typed) and verb != typed for verb in _actions())
 
 
 def _is_a_time(plain: list[str], n: int) -> bool:

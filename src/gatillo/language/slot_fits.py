@@ -388,9 +388,9 @@ class SlotFits:
                 and not self._is_a_name_of_two(start, end)
             ):
                 return None
-            if any(w in SMALL or w in NEGATIONS or w in QUANTIFIERS for w in words) or not NAME.fullmatch(
-                raw.replace(" ", "_")
-            ):
+            if any(
+                w in SMALL or w in NEGATIONS or w in QUANTIFIERS or w in COMPARATIVES for w in words
+            ) or not NAME.fullmatch(raw.replace(" ", "_")):
                 return None
         if name_problem(raw) is not None:
             return None
