@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
 from importlib.resources import files
+from weakref import WeakKeyDictionary
 
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Clause, Graph, Level, Rule
@@ -64,8 +65,18 @@ def of_the_studies() -> dict[str, dict[str, int]]:
     return found
 
 
-def likelihood(index: Index, after: str) -> dict[str, float]:
+_KNOWN: WeakKeyDictionary[Index, dict[str, dict[str, float]]] = WeakKeyDictionary()
+
+
+def likelihood(index: Index, after: str) -> Mapping[str, float]:
     """Return how likely each use is after another (or at the beginning, for ""): a higher number is likelier."""
+    known = _KNOWN.setdefault(index, {})
+    if after not in known:
+        known[after] = _likelihood(index, after)
+    return known[after]
+
+
+def _likelihood(index: Index, after: str) -> dict[str, float]:
     found: Counter[str] = Counter()
     whole = 0.001
     for before, uses in of_the_studies().items():
