@@ -117,6 +117,7 @@ _SOME_LEFT = re.compile(
     r"(?:there(?:'s| is| are) (?:still |any |some )?(?P<what>\w+)|(?:any |some |still )*(?P<other>\w+) (?:is|are)) (?:left|remaining)",
     re.IGNORECASE,
 )
+_A_NUMBER = re.compile(r"\d*\.?\d+(?:\*dt)?")
 _CLOSE = "100"
 """Units that are near where no number is typed, as in the condition “within”."""
 
@@ -163,7 +164,7 @@ def changed_amounts(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
         numeric = role is not None and found is not None and found[1] == "number"
         variable, owner = (found[0], role.name) if role and found and numeric else ("", "")
     value = NUMBERS.get(said["number"].lower(), said["number"])
-    if not variable or not value.replace(".", "", 1).isdigit():
+    if not variable or not _A_NUMBER.fullmatch(value):
         return []
     amount = f"-{value}" if said["how"].lower().rstrip("s") in _LESS else value
     if said["rate"]:

@@ -145,6 +145,8 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"^message: ?(?=[\"“])": "show the message ",
     r"\b(?P<n>one|two|three|four|five|six|seven|eight|nine|ten|\d+) (?P<first>first|nearest|last) (?=\w)": r"\g<first> \g<n> ",
     r"(?<=\d)\.\.(?=-?\d)": " to ",
+    r"^(?:the )?(?P<end>lowest|highest|least|most) (?P<what>\w+) (?P<kind>[a-z]\w*)$": r"\g<kind> with the \g<end> \g<what>",
+    r"\b(?P<key>(?-i:[B-Zb-hj-z])|space|enter|shift) is (?:hit|tapped|struck)\b": r"\g<key> is pressed",
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
         lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 + float(found['n']) / 100:.6g}"

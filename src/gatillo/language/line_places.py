@@ -90,7 +90,7 @@ def places_of(words: tuple[TypedWord, ...]) -> list[Place]:
         # words that join, and a word that begins a part
         while at < n and plain[at] in _JOINS and not words[at].quoted:
             joint = joint if joint in ("and", "or") else plain[at]
-            if plain[at] == "then":
+            if plain[at] == "then" or (plain[at] == ":" and 0 < start == at):
                 parts = ("do",)
             at += 1
         if at < n and plain[at] in _BEGINS and not words[at].quoted:
@@ -132,12 +132,18 @@ def places_of(words: tuple[TypedWord, ...]) -> list[Place]:
         if at > start or verb or parts or joint:
             if "then" in plain[start:at] and at < n and stem(plain[at]) not in pattern_index().after_then:
                 strong = True
-            strong = strong or (
-                joint in ("and", ",", ";")
-                and at < n
-                and (plain[at] in _actions() if at + 1 < n else _begins_a_verb(plain[at]))
-                # “move the cart to the gate in 2 s and send arrived” is one sentence
-                and (stem(plain[at]) not in pattern_index().after_then or _PERIODS.isdisjoint(plain[:start]))
+            strong = (
+                strong
+                or (
+                    joint in ("and", ",", ";")
+                    and at < n
+                    and (plain[at] in _actions() if at + 1 < n else _begins_a_verb(plain[at]))
+                    # “move the cart to the gate in 2 s and send arrived” is one sentence
+                    and (
+                        stem(plain[at]) not in pattern_index().after_then
+                        or _PERIODS.isdisjoint(plain[:start])
+                    )
+                )
             )
             made.append(Place(start, at - start, parts, joint, strong))
         at = max(at, start + 1)

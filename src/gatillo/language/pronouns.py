@@ -118,7 +118,17 @@ def with_the_only_other(index: Index, lines: list[Reading]) -> list[Reading]:
         others = [other for other in lines if other is not line]
         open_ = [name for name in line.empty_slots() if _may_be_another(line, name)]
         own = set(line.clause.slots.values())
-        named = _named_by(index, others, own) if len(open_) == 1 else set()
+        type_ = line.entry.slots[open_[0]].type if len(open_) == 1 else ""
+        if type_ in _NAMED_ONCE:
+            # “when the oven reaches 5 s restart the timer”
+            named = {
+                other.clause.slots.get(name, "")
+                for other in others
+                for name, slot in other.entry.slots.items()
+                if slot.type == type_
+            } - {""}
+        else:
+            named = _named_by(index, others, own) if type_ else set()
         if len(named) > 1 and "item" in line.entry.slots:
             named = _named_by(index, [other for other in others if "item" in other.entry.slots], own)
         if len(named) == 1:
@@ -129,12 +139,16 @@ def with_the_only_other(index: Index, lines: list[Reading]) -> list[Reading]:
     return made
 
 
+_NAMED_ONCE = frozenset(["timer", "clip", "route"])
+"""Types of slots that are filled with what another line has in one of the same type."""
+
+
 def _may_be_another(line: Reading, name: str) -> bool:
     """Return whether an open slot may be filled with what other lines speak of."""
     slot = line.entry.slots[name]
     if line.entry.group == "action":
         says = any(other.kind.holds == "text" for other in line.entry.slots.values())
-        return slot.kind.holds == "role" and not slot.makes and not says
+        return (slot.kind.holds == "role" and not slot.makes and not says) or slot.type in _NAMED_ONCE
     return line.entry.group == "condition" and (slot.kind.holds == "where" or slot.type == "kind")
 
 

@@ -78,7 +78,7 @@ _GOOD = 1.0
 _BOTH = re.compile(r"\b(?:both(?: of them)?|them both|the two of them)\b", re.IGNORECASE)
 _ITS_VERBS = frozenset(
     ["owns", "keeps", "is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
-     "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
+     "sees", "holding", "carrying", "touching", "facing", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
 )  # fmt: skip
 """Verbs with which a further condition of the same object can begin."""
 _WIDEST = 5
@@ -425,7 +425,12 @@ def _piece(
     def best(text: str) -> Reading | None:
         """Return the best reading of a text; what happens after an occasion is done, unless “or” says that it is another one."""
         read = memory.best(index, text, parts, here, ended)
-        if read is not None and read.part == "when" and before and place.joint != "or" and "do" in parts:
+        told = read is not None and (
+            read.part == "when"
+            # “…, wait 2 s, lamp on”: no condition follows an action without “if”
+            or (read.part == "if" and before and before[-1].part in ACTIONS and not place.parts)
+        )
+        if read is not None and told and before and place.joint != "or" and "do" in parts:
             done = memory.best(index, text, ("do",), here, ended)
             if done is not None and done.is_whole and done.cost < read.cost + _NOT_OR:
                 return done

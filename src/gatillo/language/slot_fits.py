@@ -84,6 +84,9 @@ _OF_ITSELF = frozenset(["level", "game", "run", "trial", "everything", "whatever
 """Words that name no timer, item or tag, though they stand where one is named."""
 _ABOUT_ANOTHER = 1.4
 """What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
+_ITS_NOUN, _ITS_ARTICLE = "noun", "article"
+_BEFORE = dict.fromkeys(ARTICLES, _ITS_ARTICLE) | dict.fromkeys(["rule", "section", "graph"], _ITS_NOUN)
+"""Words before a name by which it can be told where it begins, and what they are."""
 KEPT_OUT = frozenset(["until", "when", "while", "if", "nearest", "closest", "farthest"])
 """Words that no new name of a rule has."""
 _NOT_WITHIN = COMPARATIVES | {"seconds"}
@@ -134,6 +137,7 @@ class SlotFits:
         self._formulas = FormulaFits(index, text, words, here)
         self._plain = [w.plain or w.text for w in words]
         self._parts_names = self._where_names_are_parted()
+        self._before = ["", *(_BEFORE.get(word, "") for word in self._plain)]
 
     def _where_names_are_parted(self) -> frozenset[int]:
         """Return the places between two words, by the number of the second, that lie within the name of an object: “moth 2”."""
@@ -161,7 +165,7 @@ class SlotFits:
         `after_verb` says that a word of the sentence has been met before: a new message of several words may stand there.
         """
         raw = self._raw(start, end)
-        key = (sort_of(slot), after_verb, raw, self.here)
+        key = (sort_of(slot), after_verb, raw, self._before[start], self.here)
         known = self.names.fits
         if key not in known:
             if len(known) > MOST_KEPT:
@@ -388,17 +392,20 @@ class SlotFits:
                 and not self._is_a_name_of_two(start, end)
             ):
                 return None
+            after_noun = slot.type in ("rule", "section") and self._before[start] == _ITS_NOUN
             if any(
-                w in SMALL or w in NEGATIONS or w in QUANTIFIERS or w in COMPARATIVES for w in words
+                (w in SMALL and not after_noun) or w in NEGATIONS or w in QUANTIFIERS or w in COMPARATIVES
+                for w in words
             ) or not NAME.fullmatch(raw.replace(" ", "_")):
                 return None
         if name_problem(raw) is not None:
             return None
-        cost = UNKNOWN + 0.3 * (len(words) - 1)
+        named_as_one = slot.type in ("rule", "section") and self._before[start] == _ITS_NOUN
+        cost = UNKNOWN + (0.1 if named_as_one else 0.3) * (len(words) - 1)
         if quoted and slot.kind.holds == "role":
             # what is in quotes is more often a text
             cost += 1.2
-        if not quoted:
+        if not quoted and not named_as_one:
             cost += UNKNOWN_BUT_A_WORD * (words[0] in KNOWN_WORDS) + _A_VERB * (words[0] in STATE_VERBS)
             if self._is_named(words[0]):
                 cost, make = cost + 0.5, ""
@@ -406,8 +413,7 @@ class SlotFits:
 
     def _is_new_throughout(self, start: int, end: int) -> bool:
         """Whether no word of a new name means something else in the level, but for words after “rule”: “the rule open the gate”."""
-        before = self._plain[start - 1] if start else ""
-        return before in ("rule", "section", "graph") or not any(
+        return self._before[start] == _ITS_NOUN or not any(
             w in VERBS or w in KEPT_OUT or self._is_named(w) or w in self.names.roles.exact
             for w in self._plain[start:end]
         )
@@ -417,8 +423,7 @@ class SlotFits:
         words = self._plain[start:end]
         return (
             len(words) == 2
-            and start > 0
-            and self._plain[start - 1] in ARTICLES
+            and self._before[start] == _ITS_ARTICLE
             and not any(w in KNOWN_WORDS or self._is_named(w) or w in self.names.words for w in words)
             # “the barn quickly” is one name and how it is done
             and not words[1].endswith("ly")

@@ -130,6 +130,10 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
         whose = whose[1:] if whose[0] in ALL_WORDS and len(whose) > 1 else whose
         yield from _set(_switched(index, " ".join(whose), here), plain[-1] == "on")
         return
+    if plain[-1] in ("on", "off") and len(plain) < 4 and "is" not in plain:
+        # “lamp off”
+        yield from _set(_switched(index, " ".join(plain[:-1]), here), plain[-1] == "on")
+        return
     if first in ("toggle", "flip", "invert"):
         # “flip the crate” may be said of how it stands
         variable = _switched(index, " ".join(rest), here, alone=True) if first == "toggle" else ""

@@ -90,7 +90,7 @@ _AFTER_A_TIME = re.compile(
 _AFTER_START = re.compile(r"\bafter the (?:start|beginning)(?= (?:the|an?|all|every|each) )", re.IGNORECASE)
 _IT_ALONE = re.compile(r"\bit\b(?!'s)", re.IGNORECASE)
 _CLOSE = re.compile(
-    r"\bclose(?= (?:the|an?|all|every|each|it|them|that|this|its)\b)(?! the (?:\w+(?:'s)? )?(?:conversation|dialogue|talk|chat|menu|prompt)\b)",
+    r"(?<!rule )\bclose(?= (?:the|an?|all|every|each|it|them|that|this|its)\b)(?! the (?:\w+(?:'s)? )?(?:conversation|dialogue|talk|chat|menu|prompt)\b)",
     re.IGNORECASE,
 )
 """“Close the door” is no place near the door."""

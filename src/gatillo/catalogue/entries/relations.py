@@ -78,6 +78,7 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
         worded("{who} is at least {distance} [away] from {where}", negated=True),
         worded("{who} is out of range/reach [{distance}] of/from {where}", negated=True),
         worded("{who} is beyond/outside {distance} of/from {where}", negated=True),
+        worded("more/greater/farther/further than {distance} [away] from! {where}", negated=True),
         worded("{who} is far [away] from {where}", negated=True),
         worded(
             "distance from/between {who} to/and {where} is more/over/above/greater/larger than {distance}",
@@ -283,6 +284,7 @@ def is_shown(world: QueryApi, who: Rows) -> Any:
         worded("{a} is/has/gets [been] picked up", b="anything"),
         worded("{a} is/has/gets [been] taken/grabbed/lifted", b="anything"),
         worded("{a} is/has/gets [been] dropped/released", b="anything", negated=True),
+        worded("{b} has! no {a}", negated=True),
         worded("{a} is [being] carried/attached", b="anything"),
         worded("somebody/someone/anyone/something carries/holds {a}", b="anything"),
         worded("{a} is free/loose/unattached", b="anything", negated=True),
