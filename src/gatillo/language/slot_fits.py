@@ -85,7 +85,7 @@ _OF_ITSELF = frozenset(["level", "game", "run", "trial", "everything", "whatever
 _ABOUT_ANOTHER = 1.4
 """What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
 _ITS_NOUN, _ITS_ARTICLE = "noun", "article"
-_BEFORE = dict.fromkeys(ARTICLES, _ITS_ARTICLE) | dict.fromkeys(["rule", "section", "graph"], _ITS_NOUN)
+_BEFORE = {"first": "first"} | dict.fromkeys(ARTICLES, _ITS_ARTICLE) | dict.fromkeys(["rule", "section", "graph"], _ITS_NOUN)
 """Words before a name by which it can be told where it begins, and what they are."""
 KEPT_OUT = frozenset(["until", "when", "while", "if", "nearest", "closest", "farthest"])
 """Words that no new name of a rule has."""
@@ -186,6 +186,9 @@ class SlotFits:
         if kind.holds == "text":
             return self._text(start, end)
         if plain[0] in (",", ";", ":") or plain[-1] in (",", ";", ":"):
+            return None
+        if self._before[start] == "first" and plain == ["time"]:
+            # “only the first time” picks nothing
             return None
         if kind.holds == "formula":
             return self._formulas.value(slot, start, end)

@@ -121,6 +121,8 @@ _card(
         "one after another/other",
         "in sequence",
         "sequence",
+        "run/do in order",
+        "one then the other",
         "step by step",
     ),
 )
@@ -134,6 +136,10 @@ _card(
         "only once [for {per}]",
         "only the first time for {per}",
         "once for {per}",
+        "[the] first time only",
+        "only [the] first time",
+        "[only] once per/each {per}",
+        "[the] first time per/for-each {per}",
         "just once",
     ),
 )
@@ -147,6 +153,8 @@ _card(
         "when it changes",
         "changes",
         "begin and end",
+        "only when changed",
+        "only on [a] change",
         "on becoming true",
     ),
 )
@@ -161,6 +169,8 @@ _card(
         "latch/valve/switch for {per}",
         "[an] {start} gate [for {per}]",
         "open or closed for {per}",
+        "[a] gate that starts/begins {start} [for {per}]",
+        "gate {start} [for {per}]",
         "let through while open",
     ),
 )
@@ -176,6 +186,8 @@ _card(
         "counter [up] to {count} [for {per}]",
         "every {count} times",
         "after {count} times [for {per}]",
+        "counter {count} [per/for] {per}",
+        "count up to {count} [per/for] {per}",
         "count up to {count}",
     ),
 )
@@ -213,6 +225,9 @@ _card(
     per=_PER,
     says=(
         "remember/store/save/memorise {value} [for {per}]",
+        "keep [the] value of {value} [for {per}]",
+        "hold/latch [the] [value] [of] {value}",
+        "remember/store {value} per/for-each {per}",
         "memory of {value}",
         "keep {value} for {per}",
     ),
@@ -227,6 +242,7 @@ _card(
     says=(
         "pulse/tick/beat every {period}",
         "repeat every {period}",
+        "pulse/tick/beat each {period}",
         "metronome {period}",
     ),
 )
@@ -239,6 +255,8 @@ _card(
     cases=slot("entries", "1, 2", "the cases, with commas between"),
     says=(
         "split/sort/part/branch/divide by {value} [into] {cases}",
+        "depending on {value} {cases}",
+        "switch on/by {value} {cases}",
         "case/cases of {value} {cases}",
         "choose by {value} {cases}",
     ),
@@ -254,6 +272,8 @@ _card(
     Ports(),
     says=(
         "collect/merge/gather/join all [that] [comes]",
+        "all matches together",
+        "gather/collect all [matches] [together]",
         "collect what comes",
         "everything that has come",
         "bring all together",
@@ -267,6 +287,8 @@ _card(
     holds="conditions",
     says=(
         "if all/every of these are true",
+        "and",
+        "if all [are] true",
         "check all of these",
         "all conditions [hold]",
         "if every one of these holds",
@@ -325,6 +347,7 @@ _card(
     carries=choice(MATCHES, A_VALUE, A_ROLE),
     value=slot("value", "0", "for a value or a role: what it is, or who, when none is given"),
     says=(
+        "input [called/named] {name} [as/of] [a/type] {carries}",
         "in/entry/parameter {name}",
         "incoming {name}",
         "takes in {name}",
