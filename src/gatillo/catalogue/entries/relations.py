@@ -226,7 +226,7 @@ def first_along_ray(world: QueryApi, b: Rows, a: Rows, angle: Numbers, reach: Nu
         "{a} stands/rests/lies/sits/is on/against {b}",
         "{a} collides with {b}",
         "{a} and {b} touch/overlap",
-        worded("{b} is pressed/weighed [down]", a="anything"),
+        worded("{b} is! pressed/weighed [down]", a="anything"),
         "{a} and {b} are touching",
         "there is [a/an] {a} on/touching {b}",
         worded("nothing is/lies/stands/rests on {b}", negated=True),
