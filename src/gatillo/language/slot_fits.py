@@ -85,7 +85,11 @@ _OF_ITSELF = frozenset(["level", "game", "run", "trial", "everything", "whatever
 _ABOUT_ANOTHER = 1.4
 """What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
 _ITS_NOUN, _ITS_ARTICLE = "noun", "article"
-_BEFORE = {"first": "first"} | dict.fromkeys(ARTICLES, _ITS_ARTICLE) | dict.fromkeys(["rule", "section", "graph"], _ITS_NOUN)
+_BEFORE = (
+    {"first": "first"}
+    | dict.fromkeys(ARTICLES, _ITS_ARTICLE)
+    | dict.fromkeys(["rule", "section", "graph"], _ITS_NOUN)
+)
 """Words before a name by which it can be told where it begins, and what they are."""
 KEPT_OUT = frozenset(["until", "when", "while", "if", "nearest", "closest", "farthest"])
 """Words that no new name of a rule has."""

@@ -204,6 +204,9 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
         yield from _of_many(index, ["no", *after[2:]], after[1], False, here)
         yield from _of_many(index, ["no", *after[1:-1]], after[-1], False, here)
         return
+    if "or" in after:
+        yield from _one_of_values(index, " ".join(plain[:verb]), " ".join(after), turned, here)
+        return
     if len(after) != 1:
         return
     owner = " ".join(plain[:verb])
@@ -224,6 +227,19 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
 
 
 _NONE = frozenset(["no", "none"])
+def _one_of_values(
+    index: Index, typed: str, values: str, turned: bool, here: tuple[str, ...]
+) -> Iterator[tuple[Clause, str]]:
+    """Yield the condition that a text is one of some: “the mood is either calm or angry”."""
+    found = known_variable(names_of(index), here, typed, "text")
+    each = [value.strip() for value in values.removeprefix("either ").split(" or ")]
+    if found is None or found.begun or any(not value or " " in value or '"' in value for value in each):
+        return
+    formula = " or ".join(f'{as_formula(found.text)} = "{value}"' for value in each)
+    clause = Clause(use="formula_holds", slots={"formula": formula}, negated=turned)
+    yield clause, found.text.rpartition(".")[0].removeprefix("level")
+
+
 COUNTING = {"both": "all"} | {
     word: n for word, n in NUMBERS.items() if n.isdigit() and word not in ("a", "an", "zero", "once", "twice")
 }
@@ -317,6 +333,9 @@ def _becomes_value(
 ) -> tuple[str, Clause] | None:
     """Return a variable and the condition that it has a value, or with `turned` another: “mood changes to calm”."""
     found = known_variable(names_of(index), here, typed, "text")
+    if found is not None and " or " in value and '"' not in value:
+        # “the mood is calm or angry” is said of two values
+        return None
     if found is not None and not found.begun and names_of(index).names_an_object(value):
         # “the mood turns to calm all moths …”: a second sentence begins there
         return None

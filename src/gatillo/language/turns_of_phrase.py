@@ -73,7 +73,8 @@ _AFTER_IT = re.compile(
 _ONE_OF = re.compile(r"\b(if|when|while|unless) (?:one|some|any) of the (?=\w+ )", re.IGNORECASE)
 """“If one of the moths is in the shed” is “if any moth is in the shed”."""
 _EITHER = re.compile(
-    r"\b(if|while|unless|when|enters|leaves|touches|in|near|presses|holds) either (?=.+ or )", re.IGNORECASE
+    r"\b(if|while|unless|when|enters|leaves|touches|in|near|presses|holds|is|=) either (?=.+ or )",
+    re.IGNORECASE,
 )
 _STEPS = re.compile(r"(?<=\d) steps?\b", re.IGNORECASE)
 _EVERY_WITHIN = re.compile(
@@ -279,6 +280,14 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     ),
     r"^(?:show|display|print) the time$": "tell the player the time",
     r"\b(?P<is>is |stands |stays )?(?P<in>in|inside|within) (?P<a>(?:the )?\w+) (?:and|but) not (?:in |inside |within )?(?P<b>(?:the )?\w+)$": _in_and_not,
+    r"\b(?P<does>create|spawn|make|add|place) (?P<what>(?:\S+ )?\w+) at (?P<x>-?\d+(?:\.\d+)?), ?(?P<y>-?\d+(?:\.\d+)?)(?=$|,| and | when | if | every )": (
+        r"\g<does> \g<what> at (\g<x>, \g<y>)"
+    ),
+    r"^(?P<verb>move|slide|shift|glide|raise|lift|lower|turn|rotate|swing|tilt) (?P<who>(?:the )?\w+(?: \d+)?) (?P<time>(?:over|in|within|during) (?:\d\S*|half an?|an?|one|two|three) ?(?:s|secs?|seconds?|minutes?)) (?P<rest>(?:by|to|up|down|left|right|toward|towards|clockwise|counterclockwise) .+)$": (
+        r"\g<verb> \g<who> \g<rest> \g<time>"
+    ),
+    r"(?P<what>\b(?:are|is) (?:in|inside|near|on|touching) .+?) at the same time$": r"\g<what>",
+    r"\b(?:got|(?:has|have|was|were|is|are) (?:just|now) (?:been )?) ?(?P<state>(?!created\b|removed\b)(?:\w+ed|lit|shut|hit|hidden|shown))\b": r"is \g<state>",
     # words that say nothing more
     r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
     r"(?<= is) still (?=\w)": " ",

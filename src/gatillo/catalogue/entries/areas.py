@@ -176,6 +176,7 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
         worded("{count} {kind} left/remain/remaining/exist/exists", comparison="="),
         worded("no [more] {kind} [are] left/remaining", comparison="=", count="0"),
         worded("there are/is no [more] {kind} [left/remaining]", comparison="=", count="0"),
+        worded("no {kind} exist/exists/remain/remains", comparison="=", count="0"),
         worded("no more {kind}", comparison="=", count="0"),
         worded(
             "all {kind} are gone/removed/destroyed/dead/collected/taken/eaten/gathered",

@@ -201,6 +201,7 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "[the] {timer} timer is at {time}",
         "timer/clock/stopwatch {timer} hits/passes/is/gets/shows/at/reaches [to] {time}",
         "{timer} timer/clock reaches/hits/passes/is/gets [to] {time}",
+        "{time} on/at [the] {timer} [timer/clock]",
         "{time} on timer {timer}",
         "timer {timer} ends/finishes/expires [at/after] {time}",
         "timer {timer} runs out [at/after] {time}",

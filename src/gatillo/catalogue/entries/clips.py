@@ -21,6 +21,7 @@ SUBJECT = Subject("recorded motion", place=270)
     clip=slot("clip"),
     a=role(),
     says=[
+        "[the] [clip/recording/animation] {clip} [is] done/over/finished [on {a}]",
         "{clip} finishes/stops/completes/over/done on {a}",
         "[the] clip/recording/motion {clip} on {a} ends/finishes/over",
         "[the] clip/recording/motion {clip} ends/finishes on {a}",

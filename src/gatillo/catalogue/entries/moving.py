@@ -41,6 +41,18 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
         worded("{who} slides/walks/moves/goes up/upward/upwards", dx="0", dy="100 * dt"),
         worded("{who} slides/walks/moves/goes down/downward/downwards", dx="0", dy="-100 * dt"),
         "shift/slide/nudge/displace/translate/move {who} [by] {dx} {dy} [along] [the] {axes} [axes]",
+        worded(
+            "move/shift/slide/nudge {who} in/at [the/an] direction/angle [of] {angle} [degrees] by {n}",
+            dx="{n} * cos({angle})",
+            dy="{n} * sin({angle})",
+            numbers=("angle", "n"),
+        ),
+        worded(
+            "move/shift/slide/nudge {who} [by] {n} [units] in/at [the/an] direction/angle [of] {angle}",
+            dx="{n} * cos({angle})",
+            dy="{n} * sin({angle})",
+            numbers=("angle", "n"),
+        ),
         "move/shift/slide/nudge {who} by {dx} and {dy}",
         worded(
             "move/shift/nudge/pull/drag/bring {who} [by] {n} [units] toward/towards/closer-to/nearer-to {other}",
@@ -603,6 +615,7 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
         worded("give {who} a push/kick/shove [of/by/with] {dy} down/downward/downwards", dx="0", dy="-{dy}"),
         worded("give {who} a push/kick/shove of/by/with {dx} [to] [the] right", dy="0"),
         worded("give {who} a push/kick/shove of/by/with {dx} [to] [the] left", dx="-{dx}", dy="0"),
+        worded("accelerate {who} [by] {dx}", dy="0", axes="its own"),
         worded("{who} jumps/hops/leaps [up]", dx="0", dy="260"),
         worded("jump/hop [with] {who} [up]", dx="0", dy="260"),
     ],

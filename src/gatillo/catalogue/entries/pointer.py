@@ -237,6 +237,7 @@ def pointer_over(world: QueryApi, a: Role) -> Candidates:
         "mouse/pointer/cursor leaves/exits {a}",
         "mouse/pointer/cursor goes/moves off/away [from] {a}",
         "mouse/pointer/cursor goes/moves off {a}",
+        "mouse/pointer/cursor [is/goes] out of! {a}",
         "stop hovering [over] {a}",
         "mouse/pointer/cursor is no longer over/on {a}",
     ],
