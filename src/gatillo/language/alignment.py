@@ -280,6 +280,16 @@ def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
         # “the pot breaks” is no prompt that is broken off
         cost += _HARDLY_MET
     filled = {name for name, _ in fits}
+    nothing_said = {
+        piece.slot
+        for piece in pattern.pieces
+        if piece.slot
+        and pattern.slots[piece.slot].type == "number"
+        and pattern.slots[piece.slot].default == "0"
+    } - filled
+    if nothing_said and not pattern.own and pattern.entry.group == "condition":
+        # “a moth exists” is not said of none
+        return None
     asks = {"comparison", "count"}
     if asks <= {piece.slot for piece in pattern.pieces} - filled:
         # “count the moths” does not ask how many there are

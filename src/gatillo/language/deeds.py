@@ -42,6 +42,18 @@ def _counts(found: re.Match[str]) -> str:
     return f"{found['before']}{found['v']} {found['sign']}= {found['n']}"
 
 
+def _outermost(found: re.Match[str]) -> str:
+    """Return “the highest moth” as the one with the highest place."""
+    end, who = found["end"].lower(), found["who"]
+    ends = {
+        "lowest": ("lowest", "y"),
+        "highest": ("highest", "y"),
+        "leftmost": ("lowest", "x"),
+        "rightmost": ("highest", "x"),
+    }
+    return f"keep the one with the {ends[end][0]} {who}.{ends[end][1]}"
+
+
 _AN_AMOUNT = re.compile(
     r"\b(?:by|velocity to|velocity of|speed of|impulse of) \S+$|(?:^|\s)[-(]?\d\S*$|\S+\.\S+$", re.IGNORECASE
 )
@@ -147,6 +159,8 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"(?<=\d)\.\.(?=-?\d)": " to ",
     r"^(?:the )?(?P<end>lowest|highest|least|most) (?P<what>\w+) (?P<kind>[a-z]\w*)$": r"\g<kind> with the \g<end> \g<what>",
     r"\b(?P<key>(?-i:[B-Zb-hj-z])|space|enter|shift) is (?:hit|tapped|struck)\b": r"\g<key> is pressed",
+    r"^(?:the )?(?P<who>[a-z]\w*) with (?:the )?(?P<end>lowest|highest|smallest|largest|biggest|greatest) (?P<what>x|y|angle|scale)$": r"keep the one with the \g<end> \g<who>.\g<what>",
+    r"^(?:the )?(?P<end>lowest|highest|leftmost|rightmost) (?P<who>[a-z]\w*)$": _outermost,
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
         lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 + float(found['n']) / 100:.6g}"

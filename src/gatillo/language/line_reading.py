@@ -7,7 +7,7 @@ slot_fits.py. A line that says several lines of a rule is read in rule_lines.py.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from dataclasses import replace
 from itertools import pairwise
 
@@ -330,7 +330,7 @@ def _made(
         for o in offers
         if o.slot in entry.slots or filled
     ]
-    cost += _of_one_type(index, entry, slots, offers) + _not_its_own(index, entry, slots)
+    cost += _of_one_type(index, entry, slots, offers, laid.pattern.filled) + _not_its_own(index, entry, slots)
     cost += _half_a_point(slots, offers)
     ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
     negated = way.negated != laid.pattern.negated
@@ -440,8 +440,17 @@ def _half_a_point(slots: dict[str, str], offers: list[Offer]) -> float:
     return _HALF_A_POINT if len(given) == 1 and any(o.slot == given[0] for o in offers) else 0.0
 
 
-def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list[Offer]) -> float:
-    """Let a value be of its variable's type: a word for a text variable is a text. Return what it costs if it is not."""
+_EMPTY = {"text": '""', "yes/no": "no"}
+"""What a variable holds after it has been cleared, by its type, where that is not 0."""
+
+
+def _of_one_type(
+    index: Index, entry: Entry, slots: dict[str, str], offers: list[Offer], filled: Container[str]
+) -> float:
+    """Let a value be of its variable's type: a word for a text variable is a text. Return what it costs if it is not.
+
+    `filled` are the slots that the wording itself fills.
+    """
     variable = next((n for n, s in entry.slots.items() if s.kind.holds == "variable"), None)
     value = next((n for n, s in entry.slots.items() if s.type == "value"), None)
     if value is None or value not in slots:
@@ -462,6 +471,12 @@ def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list
         slots[value] = f'"{text}"'
         offers[:] = [o for o in offers if o.slot != value]
         return -0.7
+    if value in filled and text == "0" and known in _EMPTY:
+        # “clear the mood”: what a wording fills in is of the variable's type
+        slots[value] = _EMPTY[known]
+        return 0.0
+    if value in filled and text in ("yes", "no") and known == "text":
+        return _NOT_ITS_OWN
     if known == "number" and text in ("yes", "no"):
         return 0.5
     if known == "point" and is_point_formula(text):

@@ -227,6 +227,8 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
 
 
 _NONE = frozenset(["no", "none"])
+
+
 def _one_of_values(
     index: Index, typed: str, values: str, turned: bool, here: tuple[str, ...]
 ) -> Iterator[tuple[Clause, str]]:

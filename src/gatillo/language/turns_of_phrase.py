@@ -288,6 +288,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     ),
     r"(?P<what>\b(?:are|is) (?:in|inside|near|on|touching) .+?) at the same time$": r"\g<what>",
     r"\b(?:got|(?:has|have|was|were|is|are) (?:just|now) (?:been )?) ?(?P<state>(?!created\b|removed\b)(?:\w+ed|lit|shut|hit|hidden|shown))\b": r"is \g<state>",
+    r"^(?P<who>(?:the )?[a-z]\w*(?: \d+)?) to (?P<x>-?\d+(?:\.\d+)?), ?(?P<y>-?\d+(?:\.\d+)?)$": r"put \g<who> at x \g<x>, y \g<y>",
     # words that say nothing more
     r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
     r"(?<= is) still (?=\w)": " ",

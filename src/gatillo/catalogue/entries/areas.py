@@ -185,6 +185,7 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
         ),
         worded("only {count} {kind} [are] left", comparison="="),
         worded("any/some {kind} [are] left/exist/exists/remain", comparison=">", count="0"),
+        worded("a/an/one {kind} exists/remains", comparison=">=", count="1"),
         worded("there is a {kind}", comparison=">=", count="1"),
         "{comparison} {count} {kind}",
         worded("there is/are still/some/any {kind} [left]", comparison=">", count="0"),

@@ -6,6 +6,7 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.values import Numbers
 from gatillo.catalogue.declare.entry import action, number, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("timers, switching, telling", place=120)
 
@@ -55,7 +56,7 @@ def stop_timer(world: ActionApi, timer: str) -> None:
         "bring/put/turn/set [the] {timer} timer/clock back to zero/0/start",
         "restart/zero/clear/rewind/reset [the] timer/clock/stopwatch {timer}",
         "reset/restart/zero/clear/rewind [the] {timer} timer/clock/stopwatch",
-        "[the] {timer} [timer/clock] back to zero/0/start",
+        worded("[the] {timer} [timer/clock] back to zero/0/start", known=True),
         "set/put/bring {timer} back to zero/0",
         "set [the] timer {timer} [back] to 0/zero",
         "set [the] {timer} timer [back] to 0/zero",

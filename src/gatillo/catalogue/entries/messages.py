@@ -77,6 +77,8 @@ def heard_from(world: QueryApi, message: str, a: Role) -> Candidates:
     measured=("sent", "message", "a", "comparison", "limit"),
     says=[
         "{message} came/comes/arrived/arrives/is-heard/was-sent with [a/the] number/value [that] [is] {comparison} {limit}",
+        "{message} carries/has [a/the] number/value {comparison} {limit}",
+        "{message} carries/has [a/the] number/value {limit}",
         "number/value sent with {message} [by/from {a}] is {comparison} {limit}",
         "number/value from {a} with {message} is {comparison} {limit}",
         "{a} sent {message} with [a] number {comparison} {limit}",

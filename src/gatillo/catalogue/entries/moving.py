@@ -320,7 +320,6 @@ def put_at(world: ActionApi, who: Rows, where: Where) -> None:
     says=[
         "teleport/place/jump/position {who} to/at [position/coordinates/point] {x} {y}",
         "teleport/place/set/move/jump/position/put {who} to/at x {x} y {y}",
-        "{who} to! {x} {y}",
         "put {who} at position/coordinates/point {x} {y}",
         "set/change [the] position/location of {who} to {x} {y}",
         "set/change {who} position/location to {x} {y}",

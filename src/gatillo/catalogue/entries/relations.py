@@ -154,6 +154,7 @@ def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows
         "{a} can see {b}",
         "{a} has [a] line of sight to {b}",
         "{a} has [a] free/open/unblocked/clear line/view/sight to/of {b}",
+        "[the] way/path/line between {a} and {b} is clear/free",
         "nothing is between {a} and {b}",
         "nothing blocks/bars the view/way/line/path [of sight] from/between {a} to/and {b}",
         "{b} is visible/seen from/to/by {a}",
@@ -342,6 +343,7 @@ def moves(world: QueryApi, who: Rows) -> Any:
     says=[
         "{who} has/holds/carries {count} {item} or more",
         "{who} has/carries/owns/possesses [at least] {count} {item}",
+        "{who} with! {count} {item}",
         "{who} is carrying/holding [at least] {count} {item}",
         "{who} holds/has/carries {count} of {item}",
         "{who} holds {count} or more {item}",
@@ -414,6 +416,7 @@ def fired_lately(world: QueryApi, rule: str, time: Numbers) -> Any:
         "with [a] [chance/probability] [of] {percent}",
         "with a {percent} chance/probability",
         "randomly {percent} of the time",
+        "{percent} percent/%",
         "{percent} of the time",
         worded("half the time", percent="50"),
         "probability {percent}",

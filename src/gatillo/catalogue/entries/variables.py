@@ -167,6 +167,7 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
         "{variable} = {value}",
         "change/make/put [value] [of] {variable} [to/into] {value}",
         "set [value] [of] {variable} = {value}",
+        "{variable} [back] to! {value}",
         "set {variable} {value}",
         "{variable} becomes/gets {value}",
         "{variable} is now {value}",
@@ -369,6 +370,7 @@ def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers
     alone=True,
     says=[
         "bring/take/move/ease/drift {variable} to/toward/towards {goal} at [a] rate/speed/pace of {rate}",
+        "fade/slide/drift/ramp/glide {variable} toward/to/towards {goal} at/by/with {rate} [a second]",
         "ease/bring/drive/shift/count/change/let/take {variable} toward/to/towards {goal} at/by/with {rate} [a second]",
         "move {variable} towards/to {goal} by/at/with {rate} [a second]",
         "{variable} goes/moves/approaches [to/toward/towards] {goal} at/by {rate} [a second]",
