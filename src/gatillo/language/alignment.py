@@ -290,6 +290,16 @@ def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
     if nothing_said and not pattern.own and pattern.entry.group == "condition":
         # “a moth exists” is not said of none
         return None
+    if (
+        pattern.pieces[0].slot
+        and pattern.entry.group == "action"
+        and "count" in pattern.slots.keys() - filled
+    ):
+        # “the boss gets angry” gives no item
+        for name, fit in fits:
+            at = line.plain.index(first) if (first := fit.text.lower().split(" ")[0]) in line.plain else 0
+            if pattern.slots[name].type == "item" and fit.missing and line.plain[at - 1] not in ARTICLES:
+                return None
     asks = {"comparison", "count"}
     if asks <= {piece.slot for piece in pattern.pieces} - filled:
         # “count the moths” does not ask how many there are

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from gatillo.language.level_names import names_of
 from gatillo.language.reading import Reading
-from gatillo.language.typed_words import NUMBERS
+from gatillo.language.typed_words import NUMBERS, PLURALS
 from gatillo.language.variable_fits import as_formula, known_variable
 from gatillo.level.edits import Part
 from gatillo.level.model import Area, Clause
@@ -163,6 +163,9 @@ def changed_amounts(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
         found = names.variable_of(role.name, what) if role is not None and not role.begun else None
         numeric = role is not None and found is not None and found[1] == "number"
         variable, owner = (found[0], role.name) if role and found and numeric else ("", "")
+        if not variable and role is not None and not role.begun:
+            # “the hero loses a life”, where the lives are the level's
+            variable, owner = _of_the_level(index, what), role.name
     value = NUMBERS.get(said["number"].lower(), said["number"])
     if not variable or not _A_NUMBER.fullmatch(value):
         return []
@@ -171,6 +174,15 @@ def changed_amounts(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
         amount += " * dt"
     slots = {"amount": amount, "variable": variable}
     return [Reading(Clause(use="add_to", slots=slots), part, _COST, named=owner)]
+
+
+def _of_the_level(index: Index, what: str) -> str:
+    """Return the level's number variable that a word names, in the singular or the plural; "" if there is none."""
+    for name in (what, f"{what}s", *(many for many, one in PLURALS.items() if one == what)):
+        fit = known_variable(names_of(index), (), name, "number")
+        if fit is not None and not fit.begun and fit.text.startswith("level."):
+            return fit.text
+    return ""
 
 
 def formula_of_amount(index: Index, text: str) -> str:
@@ -264,6 +276,10 @@ def _owned_by_one(index: Index, text: str) -> Iterator[tuple[str, str]]:
     found = (
         names.variable_of(role.name, said["what"].lower()) if role is not None and not role.begun else None
     )
+    if role is not None and not role.begun and found is None and said["none"]:
+        # “the hero has no lives left”, where the lives are the level's
+        kept_ = _of_the_level(index, said["what"].lower())
+        found = (kept_, "number") if kept_ else None
     if role is None or found is None or found[1] != "number":
         return
     number = said["number"]

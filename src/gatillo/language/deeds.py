@@ -30,7 +30,7 @@ def _pays(found: re.Match[str]) -> str:
 
 def _shoots(found: re.Match[str]) -> str:
     """Return “the truck shoots a box at the guard with speed 200” as an object that is created and launched."""
-    at = f" toward {found['goal']}" if found["goal"] else ""
+    at = f" toward {found['goal']}" if found["goal"] else f" {found['side']}" if found["side"] else ""
     speed = f" with speed {found['speed']}" if found["speed"] else ""
     return f"{found['before']}create a {found['what']} at {found['who']} and launch the new {found['what']}{at}{speed}"
 
@@ -40,6 +40,20 @@ def _counts(found: re.Match[str]) -> str:
     if found["before"] == ", " and _AN_AMOUNT.search(found.string[: found.start()]):
         return found[0]
     return f"{found['before']}{found['v']} {found['sign']}= {found['n']}"
+
+
+def _after_doing(found: re.Match[str]) -> str:
+    """Return “the hero rests after touching a wall” as an occasion and an action."""
+    does = {
+        "touching": "touches",
+        "hitting": "hits",
+        "entering": "enters",
+        "leaving": "leaves",
+        "reaching": "reaches",
+    }
+    return (
+        f"when {found['who']} {does[found['does'].lower()]} {found['other']}, {found['who']} {found['what']}"
+    )
 
 
 def _outermost(found: re.Match[str]) -> str:
@@ -60,7 +74,9 @@ _AN_AMOUNT = re.compile(
 """A text that ends in an amount, to which another may belong."""
 _SPEED = r"(?: (?:at|with)(?: a)?(?: speed)?(?: of)? (?P<speed>\d+(?:\.\d+)?))?"
 _SHOOT = r"shoots?|fires?|launch(?:es)?|throws?|tosses|toss|hurls?|spits?"
-_TOWARD = rf"(?: (?:toward|towards|at|to|into) (?P<goal>(?!speed\b|\d){_SOME}[a-z]\w*(?: \d+)?))?"
+_TOWARD = rf"(?: (?:toward|towards|at|to|into) (?P<goal>(?!speed\b|\d|(?:the )?(?:right|left)\b){_SOME}[a-z]\w*(?: \d+)?))?"
+
+_SIDE = r"(?: (?P<side>to the (?:right|left)|up|upward|upwards|right|left))?"
 
 _KEY = r"space|enter|shift|tab|escape|left|right|up|down|[b-z]"
 DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
@@ -89,8 +105,8 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:hands|passes|pays)(?: over)? {_MANY}(?P<what>\w+) to (?P<getter>{_SOME}\w+)": _passes,
     rf"{_BEGINS}(?P<giver>{_SOME}\w+) (?:pays|spends) {_MANY}(?P<what>\w+)": _pays,
     # shooting
-    rf"(?P<before>)\b(?:shoot|fire|launch|throw|toss|hurl|spit) (?:an?|one|another) (?P<what>\w+) (?:from|out of) (?P<who>{_SOME}\w+(?: \d+)?){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
-    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+){_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
+    rf"(?P<before>)\b(?:shoot|fire|launch|throw|toss|hurl|spit) (?:an?|one|another) (?P<what>\w+) (?:from|out of) (?P<who>{_SOME}\w+(?: \d+)?){_SIDE}{_TOWARD}{_SPEED}(?=$|,| and )": _shoots,
+    rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:{_SHOOT}) (?:an?|one|another) (?P<what>\w+){_SIDE}{_TOWARD}{_SPEED}(?=$|,| (?:and|when|whenever|every|if|while|each) )": _shoots,
     # what it has already is let go first
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:throws|tosses|hurls|launches) (?P<what>the \w+){_TOWARD}{_SPEED}(?=$|,| and )": (
         lambda found: (
@@ -161,6 +177,9 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"\b(?P<key>(?-i:[B-Zb-hj-z])|space|enter|shift) is (?:hit|tapped|struck)\b": r"\g<key> is pressed",
     r"^(?:the )?(?P<who>[a-z]\w*) with (?:the )?(?P<end>lowest|highest|smallest|largest|biggest|greatest) (?P<what>x|y|angle|scale)$": r"keep the one with the \g<end> \g<who>.\g<what>",
     r"^(?:the )?(?P<end>lowest|highest|leftmost|rightmost) (?P<who>[a-z]\w*)$": _outermost,
+    r"^(?P<who>(?:the |an? |every |each )?\w+) (?P<what>(?!is\b|are\b|has\b|when\b).+?) after (?P<does>touching|hitting|entering|leaving|reaching) (?P<other>.+)$": _after_doing,
+    r"^(?P<what>(?!when\b|if\b|while\b|move\b|steer\b|play\b).*\w \w+) with (?:the )?(?P<key>(?-i:[a-z])|space|enter|shift)(?: key)?$": r"when key \g<key> is pressed \g<what>",
+    r"\b(?P<word>if|when|while) out of (?P<what>[a-z]\w*)\b": r"\g<word> \g<what> is empty",
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (
         lambda found: f"{found['before']}multiply {found['who']}'s scale by {1 + float(found['n']) / 100:.6g}"
@@ -197,8 +216,8 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"(?P<while>\bfor (?:\S+ )?(?:\S+ ?(?:s|seconds?|minutes?))),? (?:and |then |and then )(?:(?:it|he|she) )?(?:closes|opens|shuts|hides|disappears|goes (?:off|on|out)|turns (?:off|on)|comes back|is (?:closed|opened|shown|hidden))(?: again)?$": (
         r"\g<while>"
     ),
-    r"^(?P<who>(?:the |every |each |all )?\w+(?: \d+)?) (?:is|are|becomes?|gets?|goes|turns) (?P<how>(?!not\b|in\b|on\b|off\b|at\b)\w+) (?=for (?:\S+ )?\S+ ?(?:s|seconds?|minutes?)$)": (
-        r"make \g<who> \g<how> "
+    rf"{_BEGINS}(?P<who>(?:the |every |each |all )?\w+(?: \d+)?) (?:is|are|becomes?|gets?|goes|turns) (?P<how>(?!not\b|in\b|on\b|off\b|at\b)\w+) (?=for (?:\S+ )?\S+ ?(?:s|seconds?|minutes?)$)": (
+        r"\g<before>make \g<who> \g<how> "
     ),
 }
 """Deeds by their patterns, each with what is read in its place."""

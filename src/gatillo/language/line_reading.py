@@ -268,7 +268,7 @@ def _made(
     slots: dict[str, str] = {}
     offers: list[Offer] = []
     unread = [words[j].text for j in laid.unread]
-    remark = named = ""
+    remark = named = subject = ""
     a_second: list[str] = []
     cost = laid.cost + more
     for name, fit in laid.fits:
@@ -293,6 +293,7 @@ def _made(
             cost += _AN_OBJECT
         if slot.kind.holds in ("role", "where") and text not in (PRONOUN, "pointer", "all matches"):
             named = text
+            subject = subject or (text if slot.kind.holds == "role" else "")
         elif slot.kind.holds == "variable" and not named and index.role(text.rpartition(".")[0]) is not None:
             named = text.rpartition(".")[0]
         elif slot.kind.has_formulas and not named:
@@ -335,7 +336,7 @@ def _made(
     ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
     negated = way.negated != laid.pattern.negated
     clause = Clause(use=entry.name, slots=ordered, negated=negated)
-    return Reading(clause, part, cost, tuple(unread), tuple(offers), remark, named)
+    return Reading(clause, part, cost, tuple(unread), tuple(offers), remark, named, subject)
 
 
 def _to_be_asked(entry: Entry, slots: dict[str, str]) -> list[str]:

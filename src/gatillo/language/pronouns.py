@@ -115,7 +115,10 @@ def with_the_only_other(index: Index, lines: list[Reading]) -> list[Reading]:
     """
     made = []
     for line in lines:
-        others = [other for other in lines if other is not line]
+        # what is asked is asked of what was spoken of before it
+        others = (
+            lines[: lines.index(line)] if _is_asked_of(line) else [one for one in lines if one is not line]
+        )
         open_ = [name for name in line.empty_slots() if _may_be_another(line, name)]
         own = set(line.clause.slots.values())
         type_ = line.entry.slots[open_[0]].type if len(open_) == 1 else ""
@@ -143,13 +146,20 @@ _NAMED_ONCE = frozenset(["timer", "clip", "route"])
 """Types of slots that are filled with what another line has in one of the same type."""
 
 
+def _is_asked_of(line: Reading) -> bool:
+    """Return whether a line leaves open of which object it asks something: “the enemy loses a life when hit by a bullet”."""
+    return line.entry.group != "action" and any(
+        line.entry.slots[name].kind.holds == "role" for name in line.empty_slots()
+    )
+
+
 def _may_be_another(line: Reading, name: str) -> bool:
     """Return whether an open slot may be filled with what other lines speak of."""
     slot = line.entry.slots[name]
     if line.entry.group == "action":
         says = any(other.kind.holds == "text" for other in line.entry.slots.values())
         return (slot.kind.holds == "role" and not slot.makes and not says) or slot.type in _NAMED_ONCE
-    return line.entry.group == "condition" and (slot.kind.holds == "where" or slot.type == "kind")
+    return slot.kind.holds in ("role", "where") or slot.type == "kind"
 
 
 def _named_by(index: Index, lines: list[Reading], but: set[str]) -> set[str]:

@@ -79,6 +79,8 @@ class Reading:
     """What should be known of it, such as an amount in each tick."""
     named: str = ""
     """The object that was named last in the line."""
+    subject: str = ""
+    """The object that its words name first."""
     sure: bool = False
     """Whether it was chosen though it says only roughly what was typed."""
     lines: tuple[Reading, ...] = ()

@@ -98,6 +98,7 @@ _IS_A_VALUE = re.compile(
     r"(?P<what>.+?) (?:is|are) (?P<value>-?\d+(?:\.\d+)?|yes|no|true|false)", re.IGNORECASE
 )
 _ASKS = re.compile(r"(?:when|whenever|if|unless|while|until|as soon as|every time)\b", re.IGNORECASE)
+_ASKED_TIMER = re.compile(r'timer\("([^"]+)"\)')
 _LONGEST = 24
 """Words that one piece may have."""
 
@@ -465,7 +466,7 @@ def _piece(
             other = memory.best(index, HE.sub(subject, piece), tried, here, ended)
             if other is not None and other.is_whole:
                 return other
-    timer = before[-1].all_lines[-1].clause.slots.get("timer", "") if before else ""
+    timer = _timer_of(before[-1].all_lines[-1]) if before else ""
     if timer and IT.search(piece):
         # “when the oven reaches 3 s stop it”
         other = memory.best(index, IT.sub(f'timer "{timer}"', piece), parts, here, ended)
@@ -539,6 +540,13 @@ def _piece(
     return _with_their_object(found, last) if found is not None else None
 
 
+def _timer_of(line: Reading) -> str:
+    """Return the timer that a line names, in a slot or in a formula; "" if it names none."""
+    slots = line.clause.slots
+    asked = _ASKED_TIMER.search(" ".join(slots.values()))
+    return slots.get("timer", "") or (asked[1] if asked is not None else "")
+
+
 def _says_what_it_does(piece: str) -> bool:
     """Whether a piece begins with what an object does: “moves”."""
     return re.match(r"[a-z]{3,}s ", piece, re.IGNORECASE) is not None
@@ -592,7 +600,7 @@ def _of_the_same(
     if piece.split(" ", 1)[0].lower() not in _ITS_VERBS or last.part not in ("when", "if"):
         return None
     first = next((n for n, slot in last.entry.slots.items() if slot.kind.holds == "role"), "")
-    role = last.clause.slots.get(first, "") or last.named
+    role = last.subject or last.clause.slots.get(first, "") or last.named
     if not role:
         return None
     found = memory.best(index, f"{role} {piece}", ("if",), here, True)

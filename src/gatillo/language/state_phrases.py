@@ -134,6 +134,11 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
         # “lamp off”
         yield from _set(_switched(index, " ".join(plain[:-1]), here), plain[-1] == "on")
         return
+    if plain[-1] == "toggles":
+        variable = _switched(index, " ".join(plain[:-1]), here, alone=True)
+        if variable:
+            yield Clause(use="toggle", slots={"variable": variable})
+        return
     if first in ("toggle", "flip", "invert"):
         # “flip the crate” may be said of how it stands
         variable = _switched(index, " ".join(rest), here, alone=True) if first == "toggle" else ""

@@ -362,10 +362,10 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"^(?:blow|put|snuff) out (?=\w)": "extinguish ",
     r"^(?:blow|put|snuff) (?P<who>(?:(?:the|all|every|each|all the) )?\w+) out$": r"extinguish \g<who>",
     r"\b(?P<verb>light|lights|lit) up\b": r"\g<verb>",
-    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:is|are|stays?|gets?|goes|go) never (?:ever )?(?:over|above|past|beyond|more than|higher than|greater than) ": (
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:(?:is|are|stays?|gets?|goes|go) )?never (?:ever )?(?:over|above|past|beyond|more than|higher than|greater than) ": (
         r"keep \g<what> below "
     ),
-    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:is|are|stays?|gets?|goes|go) never (?:ever )?(?:under|below|less than|lower than) ": (
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:(?:is|are|stays?|gets?|goes|go) )?never (?:ever )?(?:under|below|less than|lower than) ": (
         r"keep \g<what> above "
     ),
     r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:can't|cannot|can not|must not|mustn't|should not|shouldn't|should never|must never|can never|may never|may not) (?:be|get|go|become) negative$": (

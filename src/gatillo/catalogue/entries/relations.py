@@ -292,6 +292,7 @@ def is_shown(world: QueryApi, who: Rows) -> Any:
         "{a} is fixed/tied/bound/fastened/joined/stuck/connected to {b}",
         "{a} is held/carried by {b}",
         "{b} holds/carries {a}",
+        "{b} has! {a}",
         "{b} is holding/carrying {a}",
         "{a} hangs on/from {b}",
         "{a} is in/inside/aboard {b}",

@@ -68,6 +68,14 @@ def move_to_then(world: ActionApi, who: Rows, where: Where, time: Numbers, easin
     time=seconds("1"),
     easing=_EASING,
     says=[
+        worded("{who} goes/moves/slides/glides up [by] {dy} in/over/within {time}", dx="0"),
+        worded("{who} goes/moves/slides/glides down [by] {dy} in/over/within {time}", dx="0", dy="-{dy}"),
+        worded("{who} goes/moves/slides/glides [to] [the] right [by] {dx} in/over/within {time}", dy="0"),
+        worded(
+            "{who} goes/moves/slides/glides [to] [the] left [by] {dx} in/over/within {time}",
+            dx="-{dx}",
+            dy="0",
+        ),
         "move/slide/shift/glide/tween {who} [by] {dx} {dy} in/over/within/during {time} {easing}",
         "move/slide/shift/glide/tween {who} [by] {dx} and {dy} in/over/within/during {time} {easing}",
         "move/slide/shift/glide {who} [by] {dx} {dy} along {axes} axes in/over/within/during {time} {easing}",

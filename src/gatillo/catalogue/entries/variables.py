@@ -182,7 +182,7 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
         worded("turn/switch on {variable}", value="yes"),
         worded("turn/switch off {variable}", value="no"),
         "mark {variable} as {value}",
-        "fill/reset/restore/refill {variable} to! {value}",
+        "fill/reset/restore/refill/reload/recharge/replenish {variable} to! {value}",
         "set/make {variable} equal to {value}",
         "copy {value} to/into {variable}",
         worded("round up {variable}", value="ceil({variable})"),
