@@ -107,6 +107,10 @@ def subject_of(before: tuple[Reading, ...]) -> str:
     return first.clause.slots.get(name, "") or first.named if first is not None else ""
 
 
+_LEFT_OPEN = 1.0
+"""What a reading has cost for a slot that was left open."""
+
+
 def with_the_only_other(index: Index, lines: list[Reading]) -> list[Reading]:
     """Fill what a line leaves open with the only object that the other lines speak of: “click the moth: remove”.
 
@@ -137,7 +141,7 @@ def with_the_only_other(index: Index, lines: list[Reading]) -> list[Reading]:
         if len(named) == 1:
             slots = line.clause.slots | {open_[0]: named.pop()}
             ordered = {name: slots[name] for name in line.entry.slots if name in slots}
-            line = replace(line, clause=with_fields(line.clause, slots=ordered))
+            line = replace(line, cost=line.cost - _LEFT_OPEN, clause=with_fields(line.clause, slots=ordered))
         made.append(line)
     return made
 
