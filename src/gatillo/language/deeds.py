@@ -8,6 +8,8 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+from gatillo.language.wordings import pattern_index
+
 _ONE = r"(?:the |an? |each |every |all |any )?"
 _SOME = r"(?:the |each |every |all |any )?"
 _BEGINS = (
@@ -44,6 +46,9 @@ def _counts(found: re.Match[str]) -> str:
 
 def _after_doing(found: re.Match[str]) -> str:
     """Return “the hero rests after touching a wall” as an occasion and an action."""
+    if found["who"].lower() in pattern_index().first_words:
+        # “hide the lamp after touching the moth” does not say who touches it
+        return found[0]
     does = {
         "touching": "touches",
         "hitting": "hits",
@@ -178,7 +183,7 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     r"^(?:the )?(?P<who>[a-z]\w*) with (?:the )?(?P<end>lowest|highest|smallest|largest|biggest|greatest) (?P<what>x|y|angle|scale)$": r"keep the one with the \g<end> \g<who>.\g<what>",
     r"^(?:the )?(?P<end>lowest|highest|leftmost|rightmost) (?P<who>[a-z]\w*)$": _outermost,
     r"^(?P<who>(?:the |an? |every |each )?\w+) (?P<what>(?!is\b|are\b|has\b|when\b).+?) after (?P<does>touching|hitting|entering|leaving|reaching) (?P<other>.+)$": _after_doing,
-    r"^(?P<what>(?!when\b|if\b|while\b|move\b|steer\b|play\b).*\w \w+) with (?:the )?(?P<key>(?-i:[a-z])|space|enter|shift)(?: key)?$": r"when key \g<key> is pressed \g<what>",
+    r"^(?P<what>(?!when\b|if\b|while\b|move\b|steer\b|play\b|say\b|tell\b|show\b|note\b|write\b)(?!.*\bsays?\b).*\w \w+) with (?:the )?(?P<key>(?-i:[b-z])|space|enter|shift)(?: key)?$": r"when key \g<key> is pressed \g<what>",
     r"\b(?P<word>if|when|while) out of (?P<what>[a-z]\w*)\b": r"\g<word> \g<what> is empty",
     # sizes
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:grows|gets bigger|gets larger) by (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)": (

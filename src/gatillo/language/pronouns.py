@@ -118,11 +118,9 @@ def with_the_only_other(index: Index, lines: list[Reading]) -> list[Reading]:
     another line says to hold something. Where several could be meant, it stays open.
     """
     made = []
-    for line in lines:
+    for at, line in enumerate(lines):
         # what is asked is asked of what was spoken of before it
-        others = (
-            lines[: lines.index(line)] if _is_asked_of(line) else [one for one in lines if one is not line]
-        )
+        others = lines[:at] if _is_asked_of(line) else [*lines[:at], *lines[at + 1 :]]
         open_ = [name for name in line.empty_slots() if _may_be_another(line, name)]
         own = set(line.clause.slots.values())
         type_ = line.entry.slots[open_[0]].type if len(open_) == 1 else ""

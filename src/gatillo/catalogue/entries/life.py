@@ -88,7 +88,7 @@ def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
         "throw/chuck {who} away",
         "discard/trash {who}",
         "dispose of {who}",
-        "collect/gather {who}",
+        "collect {who}",
         "get rid of {who}",
         "{who} is removed/destroyed/deleted",
         "{who} vanishes/dies/despawns",
