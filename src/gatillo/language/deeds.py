@@ -175,6 +175,12 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"{_BEGINS}speed up (?P<who>{_SOME}\w+(?: \d+)?) by ": r"\g<before>increase \g<who>'s speed by ",
     rf"{_BEGINS}slow(?: down)? (?P<who>{_SOME}(?!down\b)\w+(?: \d+)?)(?: down)? by ": r"\g<before>decrease \g<who>'s speed by ",
     r"\b(?P<does>press|pressed|hold|hit|tap|push) (?P<key>[b-z]|space|enter|shift) (?P<where>at|near|next to|by|beside|close to) (?=\w)": r"\g<key> is pressed and near ",
+    r"\b(?P<key>(?-i:[B-Zb-z])|space|enter|shift) is (?P<does>pressed|held|hit|tapped) (?:near|next to|beside|close to) (?=\w)": (
+        r"\g<key> is \g<does> and near "
+    ),
+    r"\b(?P<key>(?-i:[B-Zb-z])|space|enter|shift) is (?P<does>pressed|held|released|hit|tapped) by (?:the )?(?:player|user)\b": (
+        r"\g<key> is \g<does>"
+    ),
     r"^message: ?(?=[\"“])": "show the message ",
     r"\b(?P<n>one|two|three|four|five|six|seven|eight|nine|ten|\d+) (?P<first>first|nearest|last) (?=\w)": r"\g<first> \g<n> ",
     r"(?<=\d)\.\.(?=-?\d)": " to ",
