@@ -130,7 +130,7 @@ DEEDS: dict[str, str | Callable[[re.Match[str]], str]] = {
     rf"{_BEGINS}(?P<who>{_SOME}\w+(?: \d+)?) (?:puts|drops|lays|sets|places) (?P<what>{_ONE}(?!down\b)\w+(?: \d+)?)(?: down)? (?P<at>at|on|in|near) (?P<where>{_ONE}\w+(?: \d+)?)(?= |,|$)": (
         r"\g<before>drop \g<what> and put \g<what> \g<at> \g<where>"
     ),
-    r"\b(?P<word>when|whenever|if|while|once) (?P<who>(?:the |an? )?\w+(?: \d+)?) is (?:pressed|pushed)(?: down)? by (?P<what>(?:the |an? )?(?!player\b|user\b|mouse\b|pointer\b|cursor\b)\w+)": (
+    r"\b(?P<word>when|whenever|if|while|once) (?P<who>(?:the |an? )?\w+(?: \d+)?) is (?:pressed|pushed)(?: down)? by (?!(?:the )?(?:player|user|mouse|pointer|cursor)\b)(?P<what>(?:the |an? )?\w+)": (
         r"\g<word> \g<what> begins to touch \g<who>"
     ),
     r"\b(?P<word>if|while|as long as|when) (?P<who>(?:the |an? )?\w+(?: \d+)?) is (?:held|kept) down by (?P<what>(?:the |an? )?\w+)": (
