@@ -352,7 +352,7 @@ class LevelNames:
     def _compared_timers(self) -> tuple[tuple[re.Pattern[str], str], ...]:
         made = []
         for timer in choices(self.index, Slot("timer")):
-            said = rf"\b(?P<word>if|while|unless|when|once|as soon as) (?:the )?{re.escape(timer)} (?:is )?(?={_COMPARED})"
+            said = rf"\b(?P<word>if|while|unless|when|once|as soon as) (?:the )?{re.escape(timer)}(?: timer| clock)? (?:is )?(?={_COMPARED})"
             made.append((re.compile(said, re.IGNORECASE), rf'\g<word> timer("{timer}") is '))
         return tuple(made)
 

@@ -471,11 +471,13 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
         r"not \g<a> is \g<state> and not \g<b> is \g<state>"
     ),
     # a second limit of the same amount
-    r"(?P<what>(?!if\b|when\b|while\b|unless\b)(?:the )?[\w.']+(?: (?!is\b|are\b)[\w']+)?) (?P<one>[<>]=?) (?P<a>\S+) (?P<joint>and|or) (?P<two>[<>]=?) (?P<b>\S+)": (
+    r"(?<![\w.])(?P<what>(?!if\b|when\b|while\b|unless\b)(?:the )?[\w.']+(?: (?!is\b|are\b)[\w']+)?) (?P<one>[<>]=?) (?P<a>\S+) (?P<joint>and|or) (?P<two>[<>]=?) (?P<b>\S+)": (
         r"\g<what> \g<one> \g<a> \g<joint> \g<what> \g<two> \g<b>"
     ),
-    r"(?P<what>(?!if\b|when\b|while\b|unless\b)(?:the )?[\w.']+(?: (?!is\b|are\b)[\w']+)?) is (?P<one>above|over|more than|greater than|under|below|less than|at least|at most) (?P<a>[\d.]+) (?P<joint>and|or|but) (?P<two>above|over|more than|greater than|under|below|less than|at least|at most) (?P<b>[\d.]+)": (
-        r"\g<what> is \g<one> \g<a> and \g<what> is \g<two> \g<b>"
+    r"(?<![\w.])(?P<what>(?!if\b|when\b|while\b|unless\b)(?:the )?[\w.']+(?: (?!is\b|are\b)[\w']+)?) is (?P<one>above|over|more than|greater than|under|below|less than|at least|at most) (?P<a>[\d.]+) (?P<joint>and|or|but) (?P<two>above|over|more than|greater than|under|below|less than|at least|at most) (?P<b>[\d.]+)": (
+        lambda found: (
+            f"{found['what']} is {found['one']} {found['a']} {found['joint'].lower().replace('but', 'and')} {found['what']} is {found['two']} {found['b']}"
+        )
     ),
     # how many there may be
     r"\b(?P<verb>create|spawn|make) (?:an?|one|1|another|a new) (?P<kind>\w+)(?P<rest>.*?),? (?:but )?(?:up to|at most|no more than|never more than|to a maximum of|max(?:imum)?) (?P<most>\d+)(?: of them)?(?: at a time| at once| in all)?$": (

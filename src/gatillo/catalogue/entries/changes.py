@@ -203,6 +203,7 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "{timer} timer/clock reaches/hits/passes/is/gets [to] {time}",
         "{time} on/at [the] {timer} [timer/clock]",
         "{time} on timer {timer}",
+        "[the] {timer} timer/clock/stopwatch [is] at! {time}",
         "timer {timer} ends/finishes/expires [at/after] {time}",
         "timer {timer} runs out [at/after] {time}",
         "timer {timer} has run [for] {time}",

@@ -53,6 +53,8 @@ _contact(
         "{a} collects/eats {b}",
         "{a} collides with/into {b}",
         "{a} bounces off/against/from {b}",
+        "{b} is knocked/struck/bumped/rammed by! {a}",
+        "{b} knocked/struck/bumped/rammed by! {a}",
         "{a} bumps/runs/crashes/walks/knocks/steps into/against {b}",
         "{a} comes/gets in/into contact with {b}",
         "{a} makes contact with {b}",

@@ -263,6 +263,8 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
         worded("{who} [at/to] half [its] size", scale="0.5"),
         worded("{who} [at/to] double/twice [its] size", scale="2"),
         worded("{who} [at/to] full/normal/usual size", scale="1"),
+        worded("{who} grows/swells to twice/double its size", scale="2"),
+        worded("{who} shrinks to half its size", scale="0.5"),
         worded("make {who} tiny", scale="0.25"),
         worded("make {who} small/little", scale="0.5"),
         worded("make {who} big/large", scale="2"),
