@@ -426,12 +426,12 @@ def _piece(
     def best(text: str) -> Reading | None:
         """Return the best reading of a text; what happens after an occasion is done, unless “or” says that it is another one."""
         read = memory.best(index, text, parts, here, ended)
-        told = read is not None and (
+        happens = read is not None and (
             read.part == "when"
             # “…, wait 2 s, lamp on”: no condition follows an action without “if”
             or (read.part == "if" and before and before[-1].part in ACTIONS and not place.parts)
         )
-        if read is not None and told and before and place.joint != "or" and "do" in parts:
+        if read is not None and happens and before and place.joint != "or" and "do" in parts:
             done = memory.best(index, text, ("do",), here, ended)
             if done is not None and done.is_whole and done.cost < read.cost + _NOT_OR:
                 return done

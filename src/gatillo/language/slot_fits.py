@@ -90,7 +90,7 @@ _BEFORE = (
     | dict.fromkeys(ARTICLES, _ITS_ARTICLE)
     | dict.fromkeys(["rule", "section", "graph"], _ITS_NOUN)
 )
-"""Words before a name by which it can be told where it begins, and what they are."""
+"""Words before a name that show where it begins, and what they are."""
 KEPT_OUT = frozenset(["until", "when", "while", "if", "nearest", "closest", "farthest"])
 """Words that no new name of a rule has."""
 _NOT_WITHIN = COMPARATIVES | {"seconds"}
