@@ -33,13 +33,18 @@ class Missing:
     """For a variable: the role before its dot, "level" for one of the level."""
 
 
+def is_length(slot: Slot) -> bool:
+    """Return whether a slot takes units of the level, as its help says: a distance, an offset, a speed."""
+    return slot.help.startswith("units")
+
+
 def sort_of(slot: Slot) -> tuple[object, ...]:
     """Return what decides what words make in a slot: two slots for which it is the same take the same words."""
     return (
         slot.type,
         slot.options,
         slot.default if slot.default in SMALL_NUMBERS else None,
-        slot.help[:5] == "units",
+        is_length(slot),
     )
 
 

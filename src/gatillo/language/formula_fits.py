@@ -12,7 +12,16 @@ from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.formula.template import split_braces
 from gatillo.language.amount_phrases import formula_of_amount
-from gatillo.language.fits import KNOWN_WORDS, NAME, SMALL_NUMBERS, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
+from gatillo.language.fits import (
+    KNOWN_WORDS,
+    NAME,
+    SMALL_NUMBERS,
+    UNKNOWN,
+    UNKNOWN_BUT_A_WORD,
+    Fit,
+    Missing,
+    is_length,
+)
 from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
 from gatillo.language.spoken_formulas import COMPARED, SPOKEN, SPOKEN_POINTS, as_number, in_brackets
 from gatillo.language.state_phrases import formula_of_state
@@ -21,28 +30,9 @@ from gatillo.language.variable_fits import as_formula, known_variable
 from gatillo.level.naming import is_point_formula, token
 from gatillo.level.roles import Index
 
-_UNITS = frozenset(
-    [
-        "°",
-        "deg",
-        "degs",
-        "degree",
-        "degrees",
-        "unit",
-        "units",
-        "px",
-        "pixel",
-        "pixels",
-        "%",
-        "percent",
-        "per cent",
-        "times",
-        "x",
-        "×",
-    ]
-)
 _DEGREES = frozenset(["°", "deg", "degs", "degree", "degrees"])
 _TIMES = frozenset(["times", "x", "×"])
+_UNITS = _DEGREES | _TIMES | {"unit", "units", "px", "pixel", "pixels", "%", "percent", "per cent"}
 _OF_TIMES = SMALL_NUMBERS - {"0"}
 """What a number is at first that may be one of times: a factor, a share, a count."""
 SECONDS_IN = {
@@ -60,7 +50,7 @@ A_SECOND = (
 )
 _A_TICK = tuple((one, other) for one in ("per", "a", "each", "every") for other in ("tick", "frame"))
 _NO_TIME = re.compile(r"\.(?:angle|x|y|scale)$")
-"""What an object has that is no time: “in its own direction” does not say how long it takes."""
+"""What an object has that does not say how long something takes: “in its own direction”."""
 _OPERATORS = frozenset(["+", "-", "*", "/", "^", "mod"])
 _COMPARES = frozenset(["and", "or", "<", ">", "=", "<=", ">=", "<>"])
 _WRITTEN = {"times": "*", "plus": "+", "minus": "-", "==": "=", "!=": "<>"}
@@ -163,9 +153,9 @@ class FormulaFits:
                 slot.type != "seconds"
                 and end - start > 1
                 and plain[end - 1] in _UNITS
-                # “60 degrees” is no distance
-                and not (plain[end - 1] in _DEGREES and slot.help.startswith("units"))
-                # “3 times” is no angle
+                # “60 degrees” does not say how far
+                and not (plain[end - 1] in _DEGREES and is_length(slot))
+                # “3 times” does not say by what angle
                 and (plain[end - 1] not in _TIMES or slot.default in _OF_TIMES)
             ):
                 unit, end = True, end - 1
